@@ -1,0 +1,5 @@
+"""``python -m mnemic``."""
+
+from mnemic.cli import main
+
+main()

@@ -1,0 +1,106 @@
+"""What happens, told to open pages at once: server-sent events (HTML Living Standard, 9.2)."""
+
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+from queue import Empty, SimpleQueue
+from typing import Literal
+
+from flask import Response
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import BaseModel
+
+from mnemic.api.problem import problem_response
+from mnemic.store import Database
+
+__all__ = ["Event", "EventBus", "events_blueprint", "watch_for_changes"]
+
+#: Seconds between two lines on a stream where nothing happens, so that a page that is gone is
+#: noticed and its thread is freed.
+_HEARTBEAT = 10.0
+
+#: Streams open at a time; each holds a thread of the server.
+STREAM_LIMIT = 24
+
+#: Seconds between two looks for commits, by this or any other process.
+_WATCH_INTERVAL = 0.25
+
+
+class Event(BaseModel):
+    """Mail ``arrived`` (how many, and by which rules it was taken), or something ``changed``."""
+
+    type: Literal["arrived", "changed"]
+    count: int = 0
+    sorted: int = 0
+
+
+class EventBus:
+    """Hands each event to every open stream."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._streams: set[SimpleQueue[Event]] = set()
+
+    def publish(self, event: Event) -> None:
+        """Tell every open stream."""
+        with self._lock:
+            for stream in self._streams:
+                stream.put(event)
+
+    @property
+    def open_streams(self) -> int:
+        """How many streams are open."""
+        return len(self._streams)
+
+    @contextmanager
+    def stream(self) -> Iterator[SimpleQueue[Event]]:
+        """A queue that receives every event while the context lasts."""
+        queue: SimpleQueue[Event] = SimpleQueue()
+        with self._lock:
+            self._streams.add(queue)
+        try:
+            yield queue
+        finally:
+            with self._lock:
+                self._streams.discard(queue)
+
+
+def _lines(bus: EventBus) -> Iterator[str]:
+    with bus.stream() as queue:
+        # A page that comes back has missed what happened meanwhile: it looks at everything anew.
+        yield f"retry: 500\ndata: {Event(type='changed').model_dump_json()}\n\n"
+        while True:
+            try:
+                yield f"data: {queue.get(timeout=_HEARTBEAT).model_dump_json()}\n\n"
+            except Empty:
+                yield ":\n\n"
+
+
+def events_blueprint(bus: EventBus) -> APIBlueprint:
+    """The stream of events."""
+    blueprint = APIBlueprint("events", __name__)
+
+    @blueprint.get("/api/events", summary="Events as they happen", responses={200: Event})
+    def events() -> Response:
+        if bus.open_streams >= STREAM_LIMIT:
+            detail = "Too many pages of Mnemic are open; close some of them."
+            return problem_response(503, "Too many streams", detail)
+        return Response(
+            _lines(bus), mimetype="text/event-stream", headers={"Cache-Control": "no-store"}
+        )
+
+    return blueprint
+
+
+def watch_for_changes(database: Database, bus: EventBus, stop: threading.Event) -> None:
+    """Publish ``changed`` whenever anything was committed, until ``stop`` is set.
+
+    SQLite itself says so, whichever process it was: an import from the command line shows in an
+    open page as a change made in another tab does.
+    """
+    with database.change_counter() as counter:
+        seen = counter()
+        while not stop.wait(_WATCH_INTERVAL):
+            if (now := counter()) != seen:
+                seen = now
+                bus.publish(Event(type="changed"))

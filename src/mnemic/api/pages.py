@@ -1,0 +1,33 @@
+"""The built front end: its files, and its page for every address inside the app."""
+
+from pathlib import Path
+
+from flask import Flask, Response, send_from_directory
+
+from mnemic.api.problem import problem_response
+
+__all__ = ["FRONT_END", "register_pages"]
+
+#: Where the build puts the front end.
+FRONT_END = Path(__file__).parent.parent / "web"
+
+_YEAR = 31_536_000
+
+
+def register_pages(app: Flask, folder: Path = FRONT_END) -> None:
+    """Serve the front end."""
+
+    @app.get("/assets/<path:name>")
+    def asset(name: str) -> Response:
+        # Names carry a digest of the content, so a browser may keep them.
+        return send_from_directory(folder / "assets", name, max_age=_YEAR)
+
+    @app.get("/", defaults={"path": ""})
+    @app.get("/<path:path>")
+    def page(path: str) -> Response:
+        if path.startswith(("api/", "openapi")):
+            return problem_response(404, "Not found", f"There is no /{path} here.")
+        if not (folder / "index.html").is_file():
+            detail = "The front end has not been built; run “make setup”."
+            return problem_response(503, "Not built", detail)
+        return send_from_directory(folder, "index.html", max_age=0)

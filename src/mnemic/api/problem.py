@@ -1,0 +1,64 @@
+"""The one error body of the API: application/problem+json (RFC 9457)."""
+
+from collections.abc import Iterable
+
+from flask import Response
+from flask_openapi3.openapi import OpenAPI
+from pydantic import BaseModel, ValidationError
+from werkzeug.exceptions import HTTPException
+
+from mnemic.core import Problem
+from mnemic.core.rule_reading import problems_of
+
+__all__ = ["FieldError", "ProblemDetails", "not_found", "problem_response", "register_problems"]
+
+
+class FieldError(BaseModel):
+    """One thing that is wrong, and its path inside what was sent."""
+
+    path: str
+    message: str
+
+
+class ProblemDetails(BaseModel):
+    """What went wrong (RFC 9457, section 3.1); ``errors`` names each field that is wrong."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str
+    errors: list[FieldError] = []
+
+
+def problem_response(
+    status: int, title: str, detail: str, problems: Iterable[Problem] = ()
+) -> Response:
+    """The answer that tells of a problem."""
+    body = ProblemDetails(
+        title=title,
+        status=status,
+        detail=detail,
+        errors=[FieldError(path=each.path, message=each.message) for each in problems],
+    )
+    return Response(body.model_dump_json(), status, mimetype="application/problem+json")
+
+
+def not_found(what: str) -> Response:
+    """The answer where something is not here (any more)."""
+    return problem_response(404, "Not found", f"This {what} is not here; it may have been deleted.")
+
+
+def invalid_response(error: ValidationError) -> Response:
+    """The answer to input that is not as the models say."""
+    problems = problems_of(error)
+    detail = "; ".join(str(problem) for problem in problems)
+    return problem_response(422, "Not valid", detail, problems)
+
+
+def register_problems(app: OpenAPI) -> None:
+    """Give every error that Flask raises itself the same body."""
+
+    @app.errorhandler(HTTPException)
+    def _http(error: HTTPException) -> Response:
+        status = error.code or 500
+        return problem_response(status, error.name, error.description or error.name)

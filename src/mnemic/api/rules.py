@@ -1,0 +1,221 @@
+"""Rules: the line, one rule, its rehearsal, and catching up on mail already here."""
+
+import time
+
+from flask import Response
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import BaseModel, Field
+from sqlmodel import Session
+
+from mnemic.api.json_body import json_body
+from mnemic.api.messages import EvidenceOut, MessageOut, message_summaries
+from mnemic.api.problem import ProblemDetails, not_found, problem_response
+from mnemic.core import Rule
+from mnemic.core.actions import Action, FileAction, KeepAction, LabelAction
+from mnemic.core.rules import Test
+from mnemic.core.sentence import sentence
+from mnemic.jobs import catch_up, rehearse
+from mnemic.store import Database
+from mnemic.store.folders import ensure_folder
+from mnemic.store.labels import ensure_label
+from mnemic.store.rules import (
+    StoredRule,
+    add_rule,
+    delete_rule,
+    get_rule,
+    list_rules,
+    reorder_rules,
+    replace_rule,
+    taken_since,
+)
+
+__all__ = ["rules_blueprint"]
+
+#: Seconds in the 30 days that counts in the line speak of.
+_THIRTY_DAYS = 30 * 86_400
+
+
+class RuleOut(BaseModel):
+    """A rule of the line; ``taken`` is how many messages it took in 30 days."""
+
+    id: int
+    rule: Rule
+    taken: int
+
+
+class LineOut(BaseModel):
+    """The line, from top to bottom."""
+
+    rules: list[RuleOut]
+
+
+class OrderIn(BaseModel):
+    """Every rule's id, in the new order."""
+
+    ids: list[int]
+
+
+class RulePath(BaseModel):
+    """Which rule."""
+
+    rule_id: int
+
+
+class RehearsalIn(BaseModel):
+    """A rule on its way: what has been said of it so far."""
+
+    when: Test
+    unless: Test | None = None
+    then: list[Action] = []
+    stop: bool = False
+    limit: int = Field(50, ge=1, le=200)
+
+
+class PhraseOut(BaseModel):
+    """A piece of the sentence; ``strong`` marks what the owner filled in."""
+
+    text: str
+    strong: bool
+
+
+class RehearsedOut(BaseModel):
+    """A message that the rule would take, and on what evidence."""
+
+    message: MessageOut
+    evidence: list[EvidenceOut]
+
+
+class RehearsalOut(BaseModel):
+    """What the rule would take of the mail already here.
+
+    ``takes_otherwise``: with any in place of all, or the reverse. ``takes_each``: what each
+    condition takes by itself.
+    """
+
+    examined: int
+    takes: int
+    takes_otherwise: int | None
+    takes_each: list[int]
+    messages: list[RehearsedOut]
+    sentence: list[PhraseOut]
+
+
+class CatchUpOut(BaseModel):
+    """What a catch-up did."""
+
+    examined: int
+    taken: int
+    moved: int
+    labelled: int
+    unchanged: int
+
+
+def _taken(database: Database) -> dict[int, int]:
+    with database.reading() as session:
+        return taken_since(session, int(time.time()) - _THIRTY_DAYS)
+
+
+def _rule_out(stored: StoredRule, taken: dict[int, int]) -> RuleOut:
+    return RuleOut(id=stored.id, rule=stored.rule, taken=taken.get(stored.id, 0))
+
+
+def rules_blueprint(database: Database) -> APIBlueprint:
+    """The line."""
+    blueprint = APIBlueprint(
+        "rules", __name__, abp_responses={404: ProblemDetails, 422: ProblemDetails}
+    )
+
+    def saved(stored: StoredRule, status: int) -> Response:
+        return json_body(_rule_out(stored, _taken(database)), status)
+
+    @blueprint.get("/api/rules", summary="The line", responses={200: LineOut})
+    def line() -> Response:
+        with database.reading() as session:
+            stored = list_rules(session)
+        taken = _taken(database)
+        return json_body(LineOut(rules=[_rule_out(each, taken) for each in stored]))
+
+    @blueprint.post("/api/rules", summary="A new rule", responses={201: RuleOut})
+    def add(body: Rule) -> Response:
+        with database.writing() as session:
+            _make_places(session, body)
+            stored = add_rule(session, body)
+        return saved(stored, 201)
+
+    @blueprint.put("/api/rules/<int:rule_id>", summary="Change a rule", responses={200: RuleOut})
+    def change(path: RulePath, body: Rule) -> Response:
+        with database.writing() as session:
+            stored = replace_rule(session, path.rule_id, body)
+            if stored is None:
+                return not_found("rule")
+            _make_places(session, body)
+        return saved(stored, 200)
+
+    @blueprint.delete("/api/rules/<int:rule_id>", summary="Delete a rule", responses={204: None})
+    def delete(path: RulePath) -> Response:
+        with database.writing() as session:
+            if not delete_rule(session, path.rule_id):
+                return not_found("rule")
+        return Response(status=204)
+
+    @blueprint.put("/api/rules/order", summary="Put the rules in order", responses={204: None})
+    def order(body: OrderIn) -> Response:
+        with database.writing() as session:
+            if not reorder_rules(session, body.ids):
+                detail = "The rules have changed meanwhile; look at the line again, then reorder."
+                return problem_response(409, "Out of date", detail)
+        return Response(status=204)
+
+    _add_runs(blueprint, database)
+    return blueprint
+
+
+def _make_places(session: Session, rule: Rule) -> None:
+    """Make the folders and labels that a rule names, so that they can be seen from now on."""
+    for action in rule.then:
+        if isinstance(action, FileAction):
+            ensure_folder(session, action.folder)
+        elif isinstance(action, LabelAction):
+            ensure_label(session, action.label)
+
+
+def _add_runs(blueprint: APIBlueprint, database: Database) -> None:
+    @blueprint.post(
+        "/api/rehearsal", summary="What a rule would take", responses={200: RehearsalOut}
+    )
+    def rehearsal(body: RehearsalIn) -> Response:
+        then = tuple(body.then) or (KeepAction(do="keep"),)  # what it does is not rehearsed
+        rule = Rule(name="rehearsal", when=body.when, unless=body.unless, then=then)
+        with database.reading() as session:
+            found = rehearse(session, rule, limit=body.limit)
+            summaries = message_summaries(session, [each.message.row for each in found.first])
+        rehearsed = [
+            RehearsedOut(
+                message=summary, evidence=[EvidenceOut.of(piece) for piece in each.evidence]
+            )
+            for each, summary in zip(found.first, summaries, strict=True)
+        ]
+        phrases = sentence(body.when, body.unless, body.then, stop=body.stop)
+        return json_body(
+            RehearsalOut(
+                examined=found.examined,
+                takes=found.takes,
+                takes_otherwise=found.takes_otherwise,
+                takes_each=list(found.takes_each),
+                messages=rehearsed,
+                sentence=[PhraseOut(text=each.text, strong=each.strong) for each in phrases],
+            )
+        )
+
+    @blueprint.post(
+        "/api/rules/<int:rule_id>/catch-up",
+        summary="Apply a rule to mail already here",
+        responses={200: CatchUpOut},
+    )
+    def catching_up(path: RulePath) -> Response:
+        with database.writing() as session:
+            stored = get_rule(session, path.rule_id)
+            if stored is None:
+                return not_found("rule")
+            done = catch_up(session, stored, at=int(time.time()))
+        return json_body(CatchUpOut.model_validate(done, from_attributes=True))

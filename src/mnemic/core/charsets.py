@@ -1,0 +1,68 @@
+"""Octets to text: the charset that was named where it can be used, else the best guess."""
+
+import codecs
+from functools import lru_cache
+
+import charset_normalizer
+
+__all__ = ["decode_octets"]
+
+#: Below this many octets beyond ASCII a statistical guess is a coin toss between the
+#: single-byte charsets; windows-1252 is by far the commonest of them in mail (common practice).
+_ENOUGH_TO_GUESS = 48
+
+#: A guess needs a sample, not the whole of a long text.
+_SAMPLE_OCTETS = 16_384
+
+#: Names that say nothing about octets beyond ASCII.
+_NAMES_NOTHING = frozenset({"", "ascii", "us-ascii", "unknown", "unknown-8bit", "x-unknown"})
+
+#: What these labels announce is, in practice, the Windows superset of the charset (WHATWG
+#: Encoding, section 4.2, from memory); it differs in C1 controls alone, which no mail means.
+_SUPERSETS = {"iso8859-1": "cp1252", "gb2312": "gb18030", "gbk": "gb18030", "euc_kr": "cp949"}
+
+
+@lru_cache(maxsize=256)
+def _codec(charset: str) -> str | None:
+    """The codec for a charset's name, or None where it names no text codec."""
+    name = charset.strip().strip("'\"").lower()
+    if name in _NAMES_NOTHING:
+        return None
+    try:
+        info = codecs.lookup(name)
+    except (LookupError, ValueError):
+        return None
+    # Python counts base64, rot13 and the like as codecs; a message may not ask for those.
+    if not info._is_text_encoding or info.name in {"idna", "punycode", "unicode_escape"}:
+        return None
+    return _SUPERSETS.get(info.name, info.name)
+
+
+def _guess(octets: bytes) -> str:
+    try:
+        return octets.decode("utf-8")
+    except UnicodeDecodeError:
+        pass
+    beyond_ascii = sum(octet > 0x7F for octet in octets[:_SAMPLE_OCTETS])
+    if beyond_ascii >= _ENOUGH_TO_GUESS:
+        best = charset_normalizer.from_bytes(octets[:_SAMPLE_OCTETS]).best()
+        if best is not None:
+            return octets.decode(best.encoding, "replace")
+    return octets.decode("cp1252", "replace")
+
+
+def decode_octets(octets: bytes, charset: str | None) -> str:
+    """Decode octets by ``charset``; never raises.
+
+    A charset that is missing, ``us-ascii`` or unknown gives UTF-8 if the octets are valid
+    UTF-8, else the best guess. What a known charset can't decode becomes U+FFFD.
+    """
+    if octets.isascii() and (charset is None or charset.lower() in _NAMES_NOTHING):
+        return octets.decode("ascii")
+    codec = _codec(charset) if charset else None
+    if codec is None:
+        return _guess(octets)
+    try:
+        return octets.decode(codec, "replace")
+    except (UnicodeError, ValueError):  # a few stateful codecs raise even when told to replace
+        return _guess(octets)

@@ -1,0 +1,41 @@
+"""Domains in one comparable form (IDNA: RFC 5890 to 5894, UTS 46)."""
+
+from functools import lru_cache
+
+import idna
+
+__all__ = ["canonical_domain", "is_under"]
+
+
+def _unicode_label(label: str) -> str:
+    if not label.startswith("xn--"):
+        return label
+    try:
+        return idna.ulabel(label)
+    except (idna.IDNAError, UnicodeError):
+        return label
+
+
+@lru_cache(maxsize=65_536)
+def canonical_domain(text: str) -> str:
+    """A domain, or a piece of one, in lower-case Unicode labels without a trailing dot.
+
+    ``XN--BCHER-KVA.example.`` and ``bücher.example`` give the same; ``straße`` and ``strasse``
+    stay apart, as they do in IDNA 2008. What is no valid domain is only lowered.
+    """
+    text = text.strip()
+    if text.isascii():
+        text = text.lower()
+        if "xn--" not in text:
+            return text[:-1] if text.endswith(".") else text
+    else:
+        try:
+            text = idna.uts46_remap(text, std3_rules=False, transitional=False)
+        except (idna.IDNAError, UnicodeError):
+            text = text.lower()
+    return ".".join(map(_unicode_label, text.removesuffix(".").split(".")))
+
+
+def is_under(domain: str, parent: str) -> bool:
+    """Whether a canonical ``domain`` is ``parent`` itself or one below it."""
+    return domain == parent or domain.endswith(f".{parent}")

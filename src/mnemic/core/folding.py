@@ -1,0 +1,104 @@
+"""Folding: the one form in which texts are compared, with a way back to the original.
+
+The rule document ("Comparing text") defines two forms. *Folded*, the usual one: NFKC, Unicode
+case folding, NFKC again. *Exact*, for conditions with ``case``: NFC. In both, invisible
+characters are removed first and every run of white space becomes one space, ends trimmed.
+"""
+
+import re
+import sys
+import unicodedata
+from functools import cache
+
+__all__ = ["FoldedSpans", "exact", "fold"]
+
+#: Soft hyphen, zero-width space and joiners, word joiner, byte order mark.
+_INVISIBLE = dict.fromkeys([0x00AD, 0x200B, 0x200C, 0x200D, 0x2060, 0xFEFF])
+_INVISIBLE_PATTERN = re.compile("[\u00ad\u200b-\u200d\u2060\ufeff]")
+
+
+def _join_white_space(text: str) -> str:
+    return " ".join(text.split())
+
+
+def fold(text: str) -> str:
+    """The form in which texts are compared without regard to case."""
+    if text.isascii():
+        return _join_white_space(text.lower())
+    if _INVISIBLE_PATTERN.search(text):
+        text = text.translate(_INVISIBLE)
+    text = unicodedata.normalize("NFKC", text).casefold()
+    return _join_white_space(unicodedata.normalize("NFKC", text))
+
+
+def exact(text: str) -> str:
+    """The form in which texts are compared where case counts."""
+    if not text.isascii():
+        text = unicodedata.normalize("NFC", text.translate(_INVISIBLE))
+    return _join_white_space(text)
+
+
+@cache
+def _composes_backward() -> frozenset[str]:
+    """Characters that normalisation may join with the one before, though they aren't combining.
+
+    They are the second halves of canonical decompositions, and the Hangul vowels and finals.
+    """
+    seconds = {chr(code) for code in (*range(0x1161, 0x1176), *range(0x11A8, 0x11C3))}
+    for code in range(0x80, sys.maxunicode + 1):
+        parts = unicodedata.decomposition(chr(code)).split()
+        if len(parts) == 2 and not parts[0].startswith("<"):
+            seconds.add(chr(int(parts[1], 16)))
+    return frozenset(seconds)
+
+
+def _starts_piece(character: str) -> bool:
+    """Whether a text may be cut before ``character`` and its halves be folded apart."""
+    if character.isascii():
+        return True
+    if character in _composes_backward() or unicodedata.combining(character):
+        return False
+    first = fold(character)[:1]  # a half-width voiced mark folds to a combining character
+    return not first or not (first in _composes_backward() or unicodedata.combining(first))
+
+
+def _pieces(text: str) -> list[tuple[int, int]]:
+    starts = [i for i, character in enumerate(text) if i == 0 or _starts_piece(character)]
+    return list(zip(starts, [*starts[1:], len(text)], strict=True))
+
+
+def _fold_piece(piece: str, *, case: bool) -> str:
+    if piece.isascii():  # one character, since each of them starts a piece
+        return " " if piece.isspace() else piece if case else piece.lower()
+    # A bare piece would lose its white space in folding; between two marks it stays.
+    return (exact if case else fold)(f"|{piece}|")[1:-1]
+
+
+class FoldedSpans:
+    """Finds for a span of a folded text the span of the original that it came from.
+
+    The original is cut into pieces that fold independently; a span is widened to whole pieces,
+    so that a marked "ß" is marked whole where only one "s" of its folding matched.
+    """
+
+    def __init__(self, original: str, *, case: bool = False) -> None:
+        folded: list[str] = []
+        self._origins: list[tuple[int, int]] = []  # of each folded character
+        for start, end in _pieces(original):
+            for character in _fold_piece(original[start:end], case=case):
+                if character == " " and folded[-1:] in ([], [" "]):
+                    continue
+                folded.append(character)
+                self._origins.append((start, end))
+        self.folded = "".join(folded).rstrip(" ")
+        del self._origins[len(self.folded) :]
+
+    def original(self, start: int, end: int) -> tuple[int, int]:
+        """The span of the original for the span ``start``:``end`` of the folded text."""
+        if not self._origins:
+            return (0, 0)
+        last = len(self._origins) - 1
+        if start >= end:
+            at = self._origins[min(start, last)][0]
+            return (at, at)
+        return (self._origins[min(start, last)][0], self._origins[min(end - 1, last)][1])

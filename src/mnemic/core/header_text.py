@@ -1,0 +1,73 @@
+"""Text of header fields: unfolding (RFC 5322, section 2.2.3) and encoded words (RFC 2047)."""
+
+import base64
+import binascii
+import quopri
+import re
+
+from mnemic.core.charsets import decode_octets
+
+__all__ = ["decode_phrase", "decode_unstructured", "raw_text", "unfold"]
+
+_FOLD = re.compile(r"\r?\n(?=[ \t])|[\r\n]+")
+
+# RFC 2047, section 2; the "*language" suffix is RFC 2231, section 5.
+_ENCODED_WORD = r"=\?([^?*\s]+)(?:\*[^?\s]*)?\?([BbQq])\?([^?\s]*)\?="
+
+# RFC 2047, section 5 (1): in unstructured text an encoded word stands between white space.
+_IN_TEXT = re.compile(rf"(?<!\S){_ENCODED_WORD}(?:\s+{_ENCODED_WORD})*(?!\S)")
+# Section 5 (3), and common practice in quoted strings: nothing but the word itself counts.
+_ANYWHERE = re.compile(rf"{_ENCODED_WORD}(?:\s*{_ENCODED_WORD})*")
+_ONE_WORD = re.compile(_ENCODED_WORD)
+
+
+def raw_text(value: str) -> str:
+    """Turn the octets beyond ASCII that the parser kept as surrogates into text."""
+    if value.isascii():
+        return value
+    return decode_octets(value.encode("ascii", "surrogateescape"), None)
+
+
+def unfold(value: str) -> str:
+    """Join the lines of a folded header field (RFC 5322, section 2.2.3)."""
+    if "\n" in value or "\r" in value:
+        value = _FOLD.sub("", value)
+    return value.strip(" \t")
+
+
+def _word_octets(encoding: str, text: str) -> bytes | None:
+    octets = text.encode("utf-8", "surrogateescape")
+    if encoding in "qQ":
+        return quopri.decodestring(octets, header=True)
+    octets = octets.rstrip(b"=")
+    try:
+        return base64.b64decode(octets + b"=" * (-len(octets) % 4), validate=True)
+    except binascii.Error:
+        return None
+
+
+def _decode_run(match: re.Match[str]) -> str:
+    """Decode adjacent encoded words; those of one charset are joined as octets first."""
+    decoded: list[str] = []
+    charset, pending = "", b""
+    for word in _ONE_WORD.finditer(match.group()):
+        octets = _word_octets(word[2], word[3])
+        if octets is None:  # an undecodable word makes the run plain text, as it stands
+            return match.group()
+        if word[1].lower() != charset:
+            decoded.append(decode_octets(pending, charset))
+            charset, pending = word[1].lower(), b""
+        pending += octets
+    decoded.append(decode_octets(pending, charset))
+    return "".join(decoded)
+
+
+def decode_unstructured(value: str) -> str:
+    """The text of an unstructured header field such as Subject, unfolded and decoded."""
+    text = raw_text(unfold(value))
+    return _IN_TEXT.sub(_decode_run, text) if "=?" in text else text
+
+
+def decode_phrase(text: str) -> str:
+    """Decode the encoded words of a phrase, a quoted string, a comment or a file name."""
+    return _ANYWHERE.sub(_decode_run, text) if "=?" in text else text

@@ -1,0 +1,168 @@
+"""Octets of a message to what rules and people look at (RFC 5322, RFC 2045 to 2047)."""
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from email.parser import BytesParser
+from email.policy import compat32
+from email.utils import parsedate_to_datetime
+from functools import cached_property
+
+from mnemic.core.addresses import Address, parse_addresses
+from mnemic.core.header_text import decode_unstructured, unfold
+from mnemic.core.message import ADDRESS_HEADERS, AddressHeader, Envelope
+from mnemic.core.mime_parts import (
+    Attachment,
+    Part,
+    attachments,
+    decoded_text,
+    part_text,
+    text_parts,
+)
+
+__all__ = ["ParsedMessage", "looks_like_mail", "parse_message"]
+
+_BARE_LF = re.compile(rb"(?<!\r)\n")
+
+# RFC 5322, section 2.2: a field name is printable ASCII without a colon.
+_FIELD_NAME = re.compile(rb"[!-9;-~]+[ \t]*:")
+
+#: Fields of which a file needs one at least to be taken for mail (RFC 5322, section 3.6, says
+#: Date and From are required; drafts and damaged mail have others of these).
+_TELLING_FIELDS = frozenset(
+    b"from to cc bcc sender reply-to subject date message-id received return-path delivered-to"
+    b" mime-version".split()
+)
+
+
+@dataclass(frozen=True)
+class ParsedMessage:
+    """An immutable view of a message's octets; each piece is decoded when it is first asked for."""
+
+    octets: bytes
+    envelope: Envelope
+    part: Part
+    fields: Mapping[str, tuple[str, ...]]
+
+    def first(self, name: str) -> str | None:
+        """The raw value of the first field of that (lower-case) name, or None."""
+        values = self.fields.get(name)
+        return values[0] if values else None
+
+    @cached_property
+    def addresses(self) -> Mapping[AddressHeader, tuple[Address, ...]]:
+        """The addresses of each address field that is present; groups flattened."""
+        return {
+            header: tuple(
+                address for value in self.fields[name] for address in parse_addresses(value)
+            )
+            for header, name in ADDRESS_HEADERS.items()
+            if name in self.fields
+        }
+
+    @cached_property
+    def subject(self) -> str | None:
+        """The decoded Subject, or None where there is no such field."""
+        value = self.first("subject")
+        return None if value is None else decode_unstructured(value)
+
+    @cached_property
+    def body(self) -> str:
+        """The text that a reader sees, of every alternative."""
+        return "\n".join(part_text(part) for part in text_parts(self.part))
+
+    @cached_property
+    def message_id(self) -> str | None:
+        """The Message-ID as it stands in the message, or None."""
+        value = self.first("message-id")
+        return decode_unstructured(value) or None if value is not None else None
+
+    @cached_property
+    def sent(self) -> datetime | None:
+        """The Date field, in UTC."""
+        return _date(self.first("date"))
+
+    @cached_property
+    def received(self) -> datetime | None:
+        """When it was received: the first Received field (RFC 5321, 4.4) with a readable date."""
+        for value in self.fields.get("received", ()):
+            if date := _date(value.rpartition(";")[2]):
+                return date
+        return None
+
+    @cached_property
+    def size(self) -> int:
+        """Octets as transmitted, with CRLF line ends (RFC 5228, section 5.9)."""
+        return len(self.octets) + len(_BARE_LF.findall(self.octets))
+
+    @cached_property
+    def attachments(self) -> tuple[Attachment, ...]:
+        """The attachments in order."""
+        return attachments(self.part)
+
+    @cached_property
+    def plain_text(self) -> str | None:
+        """The text of the plain parts, or None where there is none."""
+        texts = [part_text(part) for part in text_parts(self.part) if not _is_html(part)]
+        return "\n".join(texts) if texts else None
+
+    @cached_property
+    def html(self) -> str | None:
+        """The HTML parts as they stand (not made safe), or None where there is none."""
+        parts = [decoded_text(part) for part in text_parts(self.part) if _is_html(part)]
+        return "\n".join(parts) if parts else None
+
+
+def _is_html(part: Part) -> bool:
+    return part.get_content_type() == "text/html"
+
+
+def _date(value: str | None) -> datetime | None:
+    if not value:
+        return None
+    try:
+        date = parsedate_to_datetime(unfold(value))
+        return date.astimezone(UTC) if date.tzinfo else date.replace(tzinfo=UTC)
+    except (ValueError, TypeError, IndexError, OverflowError):
+        return None
+
+
+def _parse(octets: bytes) -> Part:
+    parser = BytesParser(policy=compat32)
+    try:
+        return parser.parsebytes(octets)
+    except RecursionError:  # multiparts nested deeper than any mail program makes them
+        return parser.parsebytes(octets, headersonly=True)
+
+
+def parse_message(octets: bytes, envelope: Envelope | None = None) -> ParsedMessage:
+    """Parse a message; never raises, whatever the octets are.
+
+    Without an ``envelope``, the return path is that of the first Return-Path field.
+    """
+    part = _parse(octets)
+    fields: dict[str, tuple[str, ...]] = {}
+    for name, value in part.raw_items():
+        key = name.strip().lower()
+        fields[key] = (*fields.get(key, ()), str(value))
+    if envelope is None:
+        return_path = fields.get("return-path")
+        found = parse_addresses(return_path[0]) if return_path else ()
+        envelope = Envelope(sender=(found[0].address if found else "") if return_path else None)
+    return ParsedMessage(octets, envelope, part, fields)
+
+
+def looks_like_mail(octets: bytes) -> bool:
+    """Whether octets begin as a message does: header fields, one of them a telling one.
+
+    Broken mail passes as soon as one usual field can be read in its first lines; pictures,
+    archives and prose don't.
+    """
+    for line in octets[:65_536].splitlines():
+        match = _FIELD_NAME.match(line)
+        if match and match.group()[:-1].strip().lower() in _TELLING_FIELDS:
+            return True
+        if not line.strip():
+            return False
+    return False

@@ -1,0 +1,59 @@
+"""Settings, each from an environment variable ``MNEMIC_…``."""
+
+import ipaddress
+from pathlib import Path
+
+from pydantic import Field, ValidationError, field_validator
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+from mnemic.core import MnemicError
+
+__all__ = ["Settings", "SettingsError", "read_settings"]
+
+
+class SettingsError(MnemicError):
+    """A setting that can't be used; the text names the environment variable."""
+
+
+class Settings(BaseSettings):
+    """Where Mnemic listens and where it keeps its mail."""
+
+    model_config = SettingsConfigDict(env_prefix="MNEMIC_", frozen=True)
+
+    host: str = Field("127.0.0.1", description="address to listen on; loopback only")
+    port: int = Field(8420, ge=0, le=65535, description="port of the browser's side; 0 takes any")
+    smtp_port: int = Field(8425, ge=0, le=65535, description="port for SMTP; 0 takes any")
+    data: Path = Field(Path("mnemic-data"), description="folder of the database")
+
+    @field_validator("host")
+    @classmethod
+    def _loopback_only(cls, value: str) -> str:
+        value = "127.0.0.1" if value == "localhost" else value
+        try:
+            loopback = ipaddress.ip_address(value).is_loopback
+        except ValueError:
+            loopback = False
+        if not loopback:
+            raise ValueError(
+                "Mnemic has no sign-in yet, so it listens on this computer alone; "
+                "use 127.0.0.1, ::1 or localhost"
+            )
+        return value
+
+    @property
+    def database(self) -> Path:
+        """The database file."""
+        return self.data / "mnemic.sqlite3"
+
+
+def read_settings() -> Settings:
+    """Read the settings; raises SettingsError with every variable that is wrong."""
+    try:
+        return Settings()
+    except ValidationError as error:
+        lines = [
+            f"MNEMIC_{'_'.join(map(str, each['loc'])).upper()}: "
+            + each["msg"].removeprefix("Value error, ")
+            for each in error.errors()
+        ]
+        raise SettingsError("\n".join(lines)) from error

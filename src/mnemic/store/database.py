@@ -1,0 +1,113 @@
+"""The SQLite database: connections, transactions and migrations."""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+from alembic import command
+from alembic.config import Config
+from alembic.script import ScriptDirectory
+from sqlalchemy import Engine, event
+from sqlalchemy.exc import DatabaseError
+from sqlmodel import Session, create_engine
+
+from mnemic.core import MnemicError
+
+__all__ = ["Database", "StoreError"]
+
+#: How long a writer waits for another, in milliseconds. An import's transaction takes well under
+#: a second; waiting costs less than telling a sender to come again.
+_BUSY_TIMEOUT = 15_000
+
+_PRAGMAS = (
+    "journal_mode = WAL",
+    "foreign_keys = ON",
+    f"busy_timeout = {_BUSY_TIMEOUT}",
+    # With FULL, a commit is on disk when it returns; SMTP's 250 promises that.
+    "synchronous = FULL",
+    "temp_store = MEMORY",
+)
+
+
+class StoreError(MnemicError):
+    """A database that can't be used."""
+
+
+def _engine(path: Path, begin: str) -> Engine:
+    engine = create_engine(f"sqlite:///{path}")
+
+    @event.listens_for(engine, "connect")
+    def _connected(connection: Any, _record: Any) -> None:
+        connection.isolation_level = None  # BEGIN is ours, below
+        for pragma in _PRAGMAS:
+            connection.execute(f"PRAGMA {pragma}").close()
+
+    @event.listens_for(engine, "begin")
+    def _begin(connection: Any) -> None:
+        connection.exec_driver_sql(begin)
+
+    return engine
+
+
+class Database:
+    """One SQLite file, brought up to date when it is opened.
+
+    Raises StoreError where the file can't be opened or was made by a newer Mnemic.
+    """
+
+    def __init__(self, path: Path) -> None:
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            raise StoreError(f"{path.parent}: {error.strerror}; set MNEMIC_DATA") from error
+        self.path = path
+        self._reader = _engine(path, "BEGIN")
+        # A writer takes its lock at once: one that read first could not be promoted safely.
+        self._writer = _engine(path, "BEGIN IMMEDIATE")
+        try:
+            self._migrate()
+        except DatabaseError as error:
+            raise StoreError(f"{path}: {error.orig}; move the file away or restore it") from error
+
+    def _migrate(self) -> None:
+        config = Config()
+        config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+        known = {script.revision for script in ScriptDirectory.from_config(config).walk_revisions()}
+        with self._writer.begin() as connection:
+            self._refuse_newer(connection, known)
+            config.attributes["connection"] = connection
+            command.upgrade(config, "head")
+
+    def _refuse_newer(self, connection: Any, known: set[str]) -> None:
+        from alembic.runtime.migration import MigrationContext
+
+        revision = MigrationContext.configure(connection).get_current_revision()
+        if revision is not None and revision not in known:
+            raise StoreError(f"{self.path}: made by a newer Mnemic; update Mnemic to open it")
+
+    @contextmanager
+    def reading(self) -> Iterator[Session]:
+        """A session that sees one state of the database and changes nothing."""
+        with Session(self._reader) as session:
+            yield session
+
+    @contextmanager
+    def writing(self) -> Iterator[Session]:
+        """A session with the write lock; committed at the end, undone where anything raises."""
+        with Session(self._writer) as session:
+            yield session
+            session.commit()
+
+    @contextmanager
+    def change_counter(self) -> Iterator[Any]:
+        """A function whose value changes when another connection, of any process, has committed."""
+        with self._reader.connect() as connection:
+            driver = connection.connection.driver_connection
+            assert driver is not None  # noqa: S101 -- for the type checker; connected just above
+            yield lambda: driver.execute("PRAGMA data_version").fetchone()[0]
+
+    def close(self) -> None:
+        """Close every connection."""
+        self._reader.dispose()
+        self._writer.dispose()

@@ -1,0 +1,74 @@
+"""Labels, each with a colour."""
+
+from dataclasses import dataclass
+
+from sqlalchemy import Integer, cast, func
+from sqlmodel import Session, col, select
+
+from mnemic.store.tables import LabelRow, MessageLabelRow, MessageRow
+
+__all__ = ["COLOURS", "Label", "ensure_label", "labels_of", "list_labels", "put_labels"]
+
+#: Mnemic's colours, in the order in which new labels are given them.
+COLOURS = ("harbour", "moss", "clay", "plum", "straw", "lagoon", "rose", "slate")
+
+
+@dataclass(frozen=True, slots=True)
+class Label:
+    """A label with how many messages bear it, and how many of them are unread."""
+
+    id: int
+    name: str
+    colour: str
+    total: int
+    unread: int
+
+
+def ensure_label(session: Session, name: str) -> int:
+    """The id of the label, which is made, with the next free colour, where it is missing."""
+    rows = session.exec(select(LabelRow)).all()
+    row = next((each for each in rows if each.name.casefold() == name.casefold()), None)
+    if row is None:
+        used = [each.colour for each in rows]
+        row = LabelRow(name=name, colour=min(COLOURS, key=used.count))
+        session.add(row)
+        session.flush()
+    assert row.id is not None  # noqa: S101 -- flushed, so it has one
+    return row.id
+
+
+def put_labels(session: Session, message_id: int, label_ids: set[int]) -> bool:
+    """Put labels on a message; whether one of them was new to it."""
+    there = session.exec(
+        select(MessageLabelRow.label_id).where(MessageLabelRow.message_id == message_id)
+    ).all()
+    new = label_ids - set(there)
+    session.add_all(MessageLabelRow(message_id=message_id, label_id=each) for each in new)
+    return bool(new)
+
+
+def list_labels(session: Session) -> list[Label]:
+    """Every label, by name."""
+    unread = func.coalesce(func.sum(1 - cast(col(MessageRow.seen), Integer)), 0)
+    rows = session.exec(
+        select(LabelRow, func.count(col(MessageRow.id)), unread)
+        .outerjoin(MessageLabelRow, col(MessageLabelRow.label_id) == LabelRow.id)
+        .outerjoin(MessageRow, col(MessageRow.id) == MessageLabelRow.message_id)
+        .group_by(col(LabelRow.id))
+    )
+    labels = [Label(row.id or 0, row.name, row.colour, total, new) for row, total, new in rows]
+    return sorted(labels, key=lambda each: each.name.casefold())
+
+
+def labels_of(session: Session, message_ids: list[int]) -> dict[int, list[str]]:
+    """The names of the labels of each message, sorted."""
+    rows = session.exec(
+        select(MessageLabelRow.message_id, LabelRow.name)
+        .join(LabelRow, col(LabelRow.id) == MessageLabelRow.label_id)
+        .where(col(MessageLabelRow.message_id).in_(message_ids))
+        .order_by(LabelRow.name)
+    )
+    found: dict[int, list[str]] = {}
+    for message_id, name in rows:
+        found.setdefault(message_id, []).append(name)
+    return found

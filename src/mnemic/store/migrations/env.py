@@ -1,0 +1,14 @@
+"""Alembic's way in: the connection comes from ``Database``."""
+
+from alembic import context
+from sqlmodel import SQLModel
+
+import mnemic.store.tables  # noqa: F401 -- registers the tables
+
+context.configure(
+    connection=context.config.attributes["connection"],
+    target_metadata=SQLModel.metadata,
+    render_as_batch=True,
+    transactional_ddl=True,
+)
+context.run_migrations()

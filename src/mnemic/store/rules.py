@@ -1,0 +1,95 @@
+"""The line: rules in their order."""
+
+from dataclasses import dataclass
+
+from sqlalchemy import func
+from sqlmodel import Session, col, select
+
+from mnemic.core import Rule
+from mnemic.store.tables import RuleRow, TrailRow
+
+__all__ = [
+    "StoredRule",
+    "add_rule",
+    "delete_rule",
+    "get_rule",
+    "list_rules",
+    "reorder_rules",
+    "replace_rule",
+    "taken_since",
+]
+
+
+@dataclass(frozen=True, slots=True)
+class StoredRule:
+    """A rule with its id."""
+
+    id: int
+    rule: Rule
+
+
+def _stored(row: RuleRow) -> StoredRule:
+    return StoredRule(row.id or 0, Rule.model_validate_json(row.document))
+
+
+def _document(rule: Rule) -> str:
+    return rule.model_dump_json(by_alias=True)
+
+
+def list_rules(session: Session) -> list[StoredRule]:
+    """Every rule, from top to bottom."""
+    rows = session.exec(select(RuleRow).order_by(col(RuleRow.position), col(RuleRow.id)))
+    return [_stored(row) for row in rows]
+
+
+def get_rule(session: Session, rule_id: int) -> StoredRule | None:
+    """One rule, or None where there is no such rule."""
+    row = session.get(RuleRow, rule_id)
+    return None if row is None else _stored(row)
+
+
+def add_rule(session: Session, rule: Rule) -> StoredRule:
+    """Put a new rule at the end of the line."""
+    last = session.exec(select(func.max(RuleRow.position))).one()
+    row = RuleRow(position=0 if last is None else last + 1, document=_document(rule))
+    session.add(row)
+    session.flush()
+    return StoredRule(row.id or 0, rule)
+
+
+def replace_rule(session: Session, rule_id: int, rule: Rule) -> StoredRule | None:
+    """Put ``rule`` in place of the one with that id; None where there is no such rule."""
+    row = session.get(RuleRow, rule_id)
+    if row is None:
+        return None
+    row.document = _document(rule)
+    return StoredRule(rule_id, rule)
+
+
+def delete_rule(session: Session, rule_id: int) -> bool:
+    """Delete a rule; its trail stays. Whether there was such a rule."""
+    row = session.get(RuleRow, rule_id)
+    if row is None:
+        return False
+    session.delete(row)
+    return True
+
+
+def reorder_rules(session: Session, rule_ids: list[int]) -> bool:
+    """Put the rules in this order; False, and nothing changes, unless it names each one once."""
+    rows = {row.id: row for row in session.exec(select(RuleRow))}
+    if sorted(rule_ids) != sorted(each for each in rows if each is not None):
+        return False
+    for position, rule_id in enumerate(rule_ids):
+        rows[rule_id].position = position
+    return True
+
+
+def taken_since(session: Session, since: int) -> dict[int, int]:
+    """How many messages each rule took since that time, by the rule's id."""
+    rows = session.exec(
+        select(TrailRow.rule_id, func.count(func.distinct(TrailRow.message_id)))
+        .where(TrailRow.at >= since, col(TrailRow.rule_id).is_not(None))
+        .group_by(col(TrailRow.rule_id))
+    )
+    return {rule_id: count for rule_id, count in rows if rule_id is not None}

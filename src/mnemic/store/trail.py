@@ -1,0 +1,74 @@
+"""The trail: what rules did to each message, when, and on what evidence."""
+
+import json
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from sqlmodel import Session, col, select
+
+from mnemic.store.tables import TrailRow
+
+__all__ = ["EvidencePiece", "TrailEntry", "add_entry", "trail_of"]
+
+
+@dataclass(frozen=True, slots=True)
+class EvidencePiece:
+    """A piece of a message that made a condition hold; the span is in characters of ``value``."""
+
+    field: str
+    value: str
+    start: int
+    end: int
+
+
+@dataclass(frozen=True, slots=True)
+class TrailEntry:
+    """What one rule did to one message. ``at`` is in seconds since 1970-01-01 UTC."""
+
+    message_id: int
+    rule_id: int | None
+    rule_name: str
+    event: str
+    at: int
+    folder: str | None
+    labels: tuple[str, ...]
+    evidence: tuple[EvidencePiece, ...]
+
+
+def add_entry(session: Session, entry: TrailEntry) -> None:
+    """Write an entry down."""
+    session.add(
+        TrailRow(
+            message_id=entry.message_id,
+            rule_id=entry.rule_id,
+            rule_name=entry.rule_name,
+            event=entry.event,
+            at=entry.at,
+            folder=entry.folder,
+            labels=json.dumps(entry.labels),
+            evidence=json.dumps([[e.field, e.value, e.start, e.end] for e in entry.evidence]),
+        )
+    )
+
+
+def trail_of(session: Session, message_ids: Iterable[int]) -> dict[int, list[TrailEntry]]:
+    """The entries of each message, oldest first."""
+    rows = session.exec(
+        select(TrailRow)
+        .where(col(TrailRow.message_id).in_(list(message_ids)))
+        .order_by(col(TrailRow.at), col(TrailRow.id))
+    )
+    found: dict[int, list[TrailEntry]] = {}
+    for row in rows:
+        entry = TrailEntry(
+            message_id=row.message_id,
+            rule_id=row.rule_id,
+            rule_name=row.rule_name,
+            event=row.event,
+            at=row.at,
+            folder=row.folder,
+            labels=tuple(json.loads(row.labels)),
+            evidence=tuple(EvidencePiece(*each) for each in json.loads(row.evidence)),
+        )
+        found.setdefault(row.message_id, []).append(entry)
+    return found
