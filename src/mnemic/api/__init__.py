@@ -8,7 +8,7 @@ from mnemic.api.events import EventBus, events_blueprint
 from mnemic.api.guard import register_guard
 from mnemic.api.mailbox import mailbox_blueprint
 from mnemic.api.messages import messages_blueprint
-from mnemic.api.pages import register_pages
+from mnemic.api.pages import pages_blueprint
 from mnemic.api.problem import ProblemDetails, invalid_response, register_problems
 from mnemic.api.rules import rules_blueprint
 from mnemic.store import Database
@@ -36,5 +36,5 @@ def create_app(database: Database, bus: EventBus, *, port: int) -> OpenAPI:
         events_blueprint(bus),
     ):
         app.register_api(blueprint)
-    register_pages(app)
+    app.register_blueprint(pages_blueprint())
     return app

@@ -2,11 +2,11 @@
 
 from pathlib import Path
 
-from flask import Flask, Response, send_from_directory
+from flask import Blueprint, Response, send_from_directory
 
 from mnemic.api.problem import problem_response
 
-__all__ = ["FRONT_END", "register_pages"]
+__all__ = ["FRONT_END", "pages_blueprint"]
 
 #: Where the build puts the front end.
 FRONT_END = Path(__file__).parent.parent / "web"
@@ -14,16 +14,17 @@ FRONT_END = Path(__file__).parent.parent / "web"
 _YEAR = 31_536_000
 
 
-def register_pages(app: Flask, folder: Path = FRONT_END) -> None:
-    """Serve the front end."""
+def pages_blueprint(folder: Path = FRONT_END) -> Blueprint:
+    """The front end."""
+    blueprint = Blueprint("pages", __name__)
 
-    @app.get("/assets/<path:name>")
+    @blueprint.get("/assets/<path:name>")
     def asset(name: str) -> Response:
         # Names carry a digest of the content, so a browser may keep them.
         return send_from_directory(folder / "assets", name, max_age=_YEAR)
 
-    @app.get("/", defaults={"path": ""})
-    @app.get("/<path:path>")
+    @blueprint.get("/", defaults={"path": ""})
+    @blueprint.get("/<path:path>")
     def page(path: str) -> Response:
         if path.startswith(("api/", "openapi")):
             return problem_response(404, "Not found", f"There is no /{path} here.")
@@ -31,3 +32,5 @@ def register_pages(app: Flask, folder: Path = FRONT_END) -> None:
             detail = "The front end has not been built; run “make setup”."
             return problem_response(503, "Not built", detail)
         return send_from_directory(folder, "index.html", max_age=0)
+
+    return blueprint

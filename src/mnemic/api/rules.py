@@ -12,12 +12,13 @@ from mnemic.api.messages import EvidenceOut, MessageOut, message_summaries
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.core import Rule
 from mnemic.core.actions import Action, FileAction, KeepAction, LabelAction
-from mnemic.core.rules import Test
+from mnemic.core.rules import GROUPS, Test
 from mnemic.core.sentence import sentence
 from mnemic.jobs import catch_up, rehearse
 from mnemic.store import Database
-from mnemic.store.folders import ensure_folder
+from mnemic.store.folders import ensure_folder, inbox_id
 from mnemic.store.labels import ensure_label
+from mnemic.store.mailbox import count_since
 from mnemic.store.rules import (
     StoredRule,
     add_rule,
@@ -44,9 +45,14 @@ class RuleOut(BaseModel):
 
 
 class LineOut(BaseModel):
-    """The line, from top to bottom."""
+    """The line, from top to bottom.
+
+    Of the mail that ``arrived`` in 30 days, ``stay`` messages are in the inbox.
+    """
 
     rules: list[RuleOut]
+    arrived: int
+    stay: int
 
 
 class OrderIn(BaseModel):
@@ -71,6 +77,10 @@ class RehearsalIn(BaseModel):
     limit: int = Field(50, ge=1, le=200)
 
 
+# `Test` names the groups by name, since they hold tests themselves.
+RehearsalIn.model_rebuild(_types_namespace={each.__name__: each for each in GROUPS})
+
+
 class PhraseOut(BaseModel):
     """A piece of the sentence; ``strong`` marks what the owner filled in."""
 
@@ -88,12 +98,14 @@ class RehearsedOut(BaseModel):
 class RehearsalOut(BaseModel):
     """What the rule would take of the mail already here.
 
+    ``settled``: of those it takes, how many are already as its actions would have them.
     ``takes_otherwise``: with any in place of all, or the reverse. ``takes_each``: what each
     condition takes by itself.
     """
 
     examined: int
     takes: int
+    settled: int
     takes_otherwise: int | None
     takes_each: list[int]
     messages: list[RehearsedOut]
@@ -110,9 +122,13 @@ class CatchUpOut(BaseModel):
     unchanged: int
 
 
+def _thirty_days_ago() -> int:
+    return int(time.time()) - _THIRTY_DAYS
+
+
 def _taken(database: Database) -> dict[int, int]:
     with database.reading() as session:
-        return taken_since(session, int(time.time()) - _THIRTY_DAYS)
+        return taken_since(session, _thirty_days_ago())
 
 
 def _rule_out(stored: StoredRule, taken: dict[int, int]) -> RuleOut:
@@ -131,9 +147,11 @@ def rules_blueprint(database: Database) -> APIBlueprint:
     @blueprint.get("/api/rules", summary="The line", responses={200: LineOut})
     def line() -> Response:
         with database.reading() as session:
-            stored = list_rules(session)
-        taken = _taken(database)
-        return json_body(LineOut(rules=[_rule_out(each, taken) for each in stored]))
+            stored, taken = list_rules(session), taken_since(session, _thirty_days_ago())
+            arrived = count_since(session, _thirty_days_ago())
+            stay = count_since(session, _thirty_days_ago(), folder_id=inbox_id(session))
+        rules = [_rule_out(each, taken) for each in stored]
+        return json_body(LineOut(rules=rules, arrived=arrived, stay=stay))
 
     @blueprint.post("/api/rules", summary="A new rule", responses={201: RuleOut})
     def add(body: Rule) -> Response:
@@ -200,6 +218,7 @@ def _add_runs(blueprint: APIBlueprint, database: Database) -> None:
             RehearsalOut(
                 examined=found.examined,
                 takes=found.takes,
+                settled=found.settled,
                 takes_otherwise=found.takes_otherwise,
                 takes_each=list(found.takes_each),
                 messages=rehearsed,

@@ -6,7 +6,6 @@ characters are removed first and every run of white space becomes one space, end
 """
 
 import re
-import sys
 import unicodedata
 from functools import cache
 
@@ -38,6 +37,10 @@ def exact(text: str) -> str:
     return _join_white_space(text)
 
 
+#: Canonical compositions of two characters stand in planes 0 and 1 alone.
+_LAST_COMPOSED = 0x1FFFF
+
+
 @cache
 def _composes_backward() -> frozenset[str]:
     """Characters that normalisation may join with the one before, though they aren't combining.
@@ -45,7 +48,7 @@ def _composes_backward() -> frozenset[str]:
     They are the second halves of canonical decompositions, and the Hangul vowels and finals.
     """
     seconds = {chr(code) for code in (*range(0x1161, 0x1176), *range(0x11A8, 0x11C3))}
-    for code in range(0x80, sys.maxunicode + 1):
+    for code in range(0x80, _LAST_COMPOSED + 1):
         parts = unicodedata.decomposition(chr(code)).split()
         if len(parts) == 2 and not parts[0].startswith("<"):
             seconds.add(chr(int(parts[1], 16)))

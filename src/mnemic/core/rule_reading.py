@@ -99,7 +99,7 @@ def _problems(error: ErrorDetails) -> Iterator[Problem]:
     elif kind == "extra_forbidden":
         yield _unknown_key(path, error["loc"])
     else:
-        yield Problem(path, _TEXTS.get(kind, error["msg"]))
+        yield Problem(path, _TEXTS.get(kind, error["msg"].removeprefix("Value error, ")))
 
 
 def _own_errors(error: ValidationError) -> Iterator[ErrorDetails]:

@@ -8,11 +8,11 @@ from itertools import islice
 from sqlmodel import Session
 
 from mnemic.core import ParsedMessage, parse_message, through_rules
-from mnemic.jobs.placing import Circumstances, carry_out
+from mnemic.jobs.placing import Run, destination, label, write_trail
 from mnemic.post import FileMessage
 from mnemic.store import Database
 from mnemic.store.folders import inbox_id
-from mnemic.store.mailbox import add_message, has_octets, message_row
+from mnemic.store.mailbox import add_message, has_octets
 from mnemic.store.rules import StoredRule, list_rules
 
 __all__ = ["Arrival", "ImportReport", "import_messages", "take_in"]
@@ -48,14 +48,12 @@ def take_in(
     """Keep one message and sort it by ``rules`` (default: the line as it stands)."""
     if rules is None:
         rules = list_rules(session)
-    message_id = add_message(
-        session, message, received=received, folder_id=inbox_id(session), seen=seen
-    )
     outcome = through_rules([each.rule for each in rules], message, "arrival")
-    row = message_row(session, message_id)
-    assert row is not None  # noqa: S101 -- added above
+    folder_id = destination(session, outcome) or inbox_id(session)
+    message_id = add_message(session, message, received=received, folder_id=folder_id, seen=seen)
+    label(session, message_id, outcome)
     ids = {position: each.id for position, each in enumerate(rules)}
-    carry_out(session, row, outcome, Circumstances("arrival", int(received.timestamp()), ids))
+    write_trail(session, message_id, outcome, Run("arrival", int(received.timestamp()), ids))
     return Arrival(message_id, tuple(rule.name for rule in outcome.taken_by))
 
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from sqlmodel import Session
 
 from mnemic.core import through_rules
-from mnemic.jobs.placing import Circumstances, carry_out
+from mnemic.jobs.placing import Run, carry_out
 from mnemic.store.mailbox import message_ids
 from mnemic.store.message_views import stored_messages
 from mnemic.store.rules import StoredRule
@@ -31,7 +31,7 @@ def catch_up(session: Session, stored: StoredRule, *, at: int) -> CatchUp:
     or runs on arrival alone is applied all the same: its owner asked for it.
     """
     rule = stored.rule.model_copy(update={"enabled": True, "runs": ("hand",), "accounts": ()})
-    run = Circumstances("hand", at, {0: stored.id})
+    run = Run("hand", at, {0: stored.id})
     examined = taken = moved = labelled = unchanged = 0
     for message in stored_messages(session, message_ids(session)):
         examined += 1

@@ -5,9 +5,12 @@ from dataclasses import dataclass
 from sqlmodel import Session
 
 from mnemic.core import Rule, take
+from mnemic.core.actions import FileAction, LabelAction
 from mnemic.core.matching import TestTrail
 from mnemic.core.rules import AllGroup, AnyGroup
 from mnemic.jobs.excerpts import evidence_of
+from mnemic.store.folders import folder_paths
+from mnemic.store.labels import messages_with_label
 from mnemic.store.mailbox import message_ids
 from mnemic.store.message_views import StoredMessage, stored_messages
 from mnemic.store.trail import EvidencePiece
@@ -29,11 +32,13 @@ class Rehearsal:
 
     ``takes_otherwise`` is how many it would take with *any* in place of *all* in its outermost
     bracket, or the reverse; None where that makes no difference to what the rule says.
+    ``settled`` is how many of those it takes are already as its actions would have them.
     ``takes_each`` is, for each condition of that bracket, how many it takes by itself.
     """
 
     examined: int
     takes: int
+    settled: int
     takes_otherwise: int | None
     takes_each: tuple[int, ...]
     first: tuple[RehearsedMessage, ...]
@@ -45,23 +50,62 @@ def _otherwise(when: TestTrail) -> bool:
     return any(held) if when.kind == "all" else all(held)
 
 
+class _Settled:
+    """Tells of a message whether a rule's actions would change nothing about it."""
+
+    def __init__(self, session: Session, rule: Rule) -> None:
+        paths = {folder_id: path.casefold() for folder_id, path in folder_paths(session).items()}
+        wanted = [each.folder.casefold() for each in rule.then if isinstance(each, FileAction)]
+        self._folders = {key for key, path in paths.items() if path in wanted} if wanted else None
+        labels = [each.label for each in rule.then if isinstance(each, LabelAction)]
+        self._bearing = [messages_with_label(session, label) for label in labels]
+
+    def __call__(self, message: StoredMessage) -> bool:
+        if self._folders is not None and message.row.folder_id not in self._folders:
+            return False
+        return all(message.id in bearing for bearing in self._bearing)
+
+
+class _Tally:
+    """Counts, message by message, what a rule takes."""
+
+    def __init__(self, rule: Rule, settled: _Settled, limit: int) -> None:
+        self._rule, self._settled, self._limit = rule, settled, limit
+        group = rule.when if isinstance(rule.when, AllGroup | AnyGroup) else None
+        self.each = [0] * len(group.tests) if group else []
+        self._turnable = len(self.each) > 1
+        self.examined = self.takes = self.settled = self._otherwise = 0
+        self.first: list[RehearsedMessage] = []
+
+    @property
+    def otherwise(self) -> int | None:
+        return self._otherwise if self._turnable else None
+
+    def add(self, message: StoredMessage) -> None:
+        tried = take(self._rule, message)
+        self.examined += 1
+        for position, inside in enumerate(tried.when.inside[: len(self.each)]):
+            self.each[position] += inside.held
+        spared = tried.unless is not None and tried.unless.held
+        self._otherwise += self._turnable and _otherwise(tried.when) and not spared
+        if not tried.took:
+            return
+        self.takes += 1
+        self.settled += self._settled(message)
+        if len(self.first) < self._limit:
+            self.first.append(RehearsedMessage(message, tuple(evidence_of(tried.when))))
+
+
 def rehearse(session: Session, rule: Rule, *, limit: int = 50) -> Rehearsal:
     """Try the rule on every message here; the newest ``limit`` it takes are kept with evidence."""
-    brackets = len(rule.when.tests) if isinstance(rule.when, AllGroup | AnyGroup) else 0
-    examined = takes = otherwise = 0
-    each_alone = [0] * brackets
-    first: list[RehearsedMessage] = []
+    tally = _Tally(rule, _Settled(session, rule), limit)
     for message in stored_messages(session, message_ids(session)):
-        examined += 1
-        tried = take(rule, message)
-        for position, inside in enumerate(tried.when.inside[:brackets]):
-            each_alone[position] += inside.held
-        spared = tried.unless is not None and tried.unless.held
-        otherwise += brackets > 1 and _otherwise(tried.when) and not spared
-        if tried.took:
-            takes += 1
-            if len(first) < limit:
-                first.append(RehearsedMessage(message, tuple(evidence_of(tried.when))))
+        tally.add(message)
     return Rehearsal(
-        examined, takes, otherwise if brackets > 1 else None, tuple(each_alone), tuple(first)
+        tally.examined,
+        tally.takes,
+        tally.settled,
+        tally.otherwise,
+        tuple(tally.each),
+        tuple(tally.first),
     )

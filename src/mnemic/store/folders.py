@@ -38,26 +38,33 @@ def folder_paths(session: Session) -> dict[int, str]:
 def ensure_folder(session: Session, path: str) -> int:
     """The id of the folder at ``path``, which is made, with those above it, where it is missing.
 
-    Case does not tell folders apart: two that differ in it alone would be taken for one.
+    Case does not tell folders apart: two that differ in it alone would be taken for one. What was
+    found is remembered for the session's short life.
     """
-    parent: int | None = None
-    for name in path.split("/"):
-        siblings = session.exec(
-            select(FolderRow).where(col(FolderRow.parent_id).is_not_distinct_from(parent))
-        )
-        row = next((each for each in siblings if each.name.casefold() == name.casefold()), None)
-        if row is None:
-            row = FolderRow(parent_id=parent, name=name)
-            session.add(row)
-            session.flush()
-        parent = row.id
-    assert parent is not None  # noqa: S101 -- a path has at least one level
-    return parent
+    known: dict[str, int] = session.info.setdefault("folders", {})
+    key = path.casefold()
+    if key not in known:
+        above, _, name = path.rpartition("/")
+        parent = ensure_folder(session, above) if above else None
+        known[key] = _ensure_child(session, parent, name)
+    return known[key]
+
+
+def _ensure_child(session: Session, parent: int | None, name: str) -> int:
+    siblings = session.exec(
+        select(FolderRow).where(col(FolderRow.parent_id).is_not_distinct_from(parent))
+    )
+    row = next((each for each in siblings if each.name.casefold() == name.casefold()), None)
+    if row is None:
+        row = FolderRow(parent_id=parent, name=name)
+        session.add(row)
+        session.flush()
+    return row.id or 0
 
 
 def inbox_id(session: Session) -> int:
     """The id of the inbox, which every mailbox has (RFC 9051's INBOX)."""
-    return session.exec(select(FolderRow.id).where(FolderRow.role == "inbox")).one() or 0
+    return ensure_folder(session, "Inbox")
 
 
 def list_folders(session: Session) -> list[Folder]:

@@ -1,13 +1,23 @@
 """Labels, each with a colour."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from sqlalchemy import Integer, cast, func
+from sqlalchemy.dialects.sqlite import insert
 from sqlmodel import Session, col, select
 
 from mnemic.store.tables import LabelRow, MessageLabelRow, MessageRow
 
-__all__ = ["COLOURS", "Label", "ensure_label", "labels_of", "list_labels", "put_labels"]
+__all__ = [
+    "COLOURS",
+    "Label",
+    "ensure_label",
+    "labels_of",
+    "list_labels",
+    "messages_with_label",
+    "put_labels",
+]
 
 #: Mnemic's colours, in the order in which new labels are given them.
 COLOURS = ("harbour", "moss", "clay", "plum", "straw", "lagoon", "rose", "slate")
@@ -25,26 +35,40 @@ class Label:
 
 
 def ensure_label(session: Session, name: str) -> int:
-    """The id of the label, which is made, with the next free colour, where it is missing."""
-    rows = session.exec(select(LabelRow)).all()
-    row = next((each for each in rows if each.name.casefold() == name.casefold()), None)
-    if row is None:
-        used = [each.colour for each in rows]
-        row = LabelRow(name=name, colour=min(COLOURS, key=used.count))
-        session.add(row)
-        session.flush()
-    assert row.id is not None  # noqa: S101 -- flushed, so it has one
-    return row.id
+    """The id of the label, which is made, with the next free colour, where it is missing.
+
+    Case does not tell labels apart. What was found is remembered for the session's short life.
+    """
+    known: dict[str, int] = session.info.setdefault("labels", {})
+    key = name.casefold()
+    if key not in known:
+        rows = session.exec(select(LabelRow)).all()
+        row = next((each for each in rows if each.name.casefold() == key), None)
+        if row is None:
+            used = [each.colour for each in rows]
+            row = LabelRow(name=name, colour=min(COLOURS, key=used.count))
+            session.add(row)
+            session.flush()
+        known[key] = row.id or 0
+    return known[key]
 
 
-def put_labels(session: Session, message_id: int, label_ids: set[int]) -> bool:
+def put_labels(session: Session, message_id: int, label_ids: Iterable[int]) -> bool:
     """Put labels on a message; whether one of them was new to it."""
-    there = session.exec(
-        select(MessageLabelRow.label_id).where(MessageLabelRow.message_id == message_id)
-    ).all()
-    new = label_ids - set(there)
-    session.add_all(MessageLabelRow(message_id=message_id, label_id=each) for each in new)
-    return bool(new)
+    statement = insert(MessageLabelRow).on_conflict_do_nothing()
+    added = 0
+    for label_id in label_ids:
+        row = {"message_id": message_id, "label_id": label_id}
+        added += session.connection().execute(statement, row).rowcount
+    return added > 0
+
+
+def messages_with_label(session: Session, name: str) -> frozenset[int]:
+    """The ids of the messages that bear the label; none where there is no such label."""
+    rows = session.exec(select(LabelRow)).all()
+    found = [row.id for row in rows if row.name.casefold() == name.casefold()]
+    bearing = select(MessageLabelRow.message_id).where(col(MessageLabelRow.label_id).in_(found))
+    return frozenset(session.exec(bearing))
 
 
 def list_labels(session: Session) -> list[Label]:

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
 
-from sqlalchemy import func, insert, tuple_
+from sqlalchemy import func, tuple_
 from sqlmodel import Session, col, select
 
 from mnemic.core import ParsedMessage
@@ -16,6 +16,7 @@ from mnemic.store.tables import (
     MessageOctetsRow,
     MessageRow,
     MessageTextRow,
+    insert_rows,
 )
 
 __all__ = [
@@ -60,30 +61,25 @@ def add_message(
 ) -> int:
     """Keep a message, octets and what was read from them; returns its id."""
     sender = next(iter(message.addresses.get("from", ())), None)
-    # Plain inserts: an ORM object a row would cost more than parsing the message.
-    inserted = session.execute(
-        insert(MessageRow).returning(col(MessageRow.id)),
-        {
-            "digest": hashlib.sha256(message.octets).digest(),
-            "message_id": _storable(message.message_id) if message.message_id else None,
-            "subject": None if message.subject is None else _storable(message.subject),
-            "sender_name": _storable(sender.name) if sender else "",
-            "sender_address": _storable(sender.address) if sender else "",
-            "preview": _storable(_preview(message.body)),
-            "received_at": int(received.timestamp()),
-            "size": message.size,
-            "attachments": len(message.attachments),
-            "folder_id": folder_id,
-            "seen": seen,
-        },
-    )
-    message_id: int = inserted.scalar_one()
+    row = {
+        "digest": hashlib.sha256(message.octets).digest(),
+        "message_id": _storable(message.message_id) if message.message_id else None,
+        "subject": None if message.subject is None else _storable(message.subject),
+        "sender_name": _storable(sender.name) if sender else "",
+        "sender_address": _storable(sender.address) if sender else "",
+        "preview": _storable(_preview(message.body)),
+        "received_at": int(received.timestamp()),
+        "size": message.size,
+        "attachments": len(message.attachments),
+        "folder_id": folder_id,
+        "seen": seen,
+    }
+    message_id = insert_rows(session, MessageRow, [row])[0]
     octets = {"octets": message.octets, "return_path": message.envelope.sender}
-    session.execute(insert(MessageOctetsRow), {"message_id": message_id, **octets})
+    insert_rows(session, MessageOctetsRow, [{"message_id": message_id, **octets}])
     body = _storable(message.body)
-    session.execute(insert(MessageTextRow), {"message_id": message_id, "body": body})
-    if addresses := list(address_values(message_id, message)):
-        session.execute(insert(MessageAddressRow), addresses)
+    insert_rows(session, MessageTextRow, [{"message_id": message_id, "body": body}])
+    insert_rows(session, MessageAddressRow, list(address_values(message_id, message)))
     return message_id
 
 
@@ -144,6 +140,14 @@ def set_seen(session: Session, message_id: int, *, seen: bool) -> None:
 def count_messages(session: Session) -> int:
     """How many messages are in the mailbox."""
     return session.exec(select(func.count()).select_from(MessageRow)).one()
+
+
+def count_since(session: Session, since: int, *, folder_id: int | None = None) -> int:
+    """How many messages (of one folder) were received since that time."""
+    counted = select(func.count()).select_from(MessageRow).where(MessageRow.received_at >= since)
+    if folder_id is not None:
+        counted = counted.where(MessageRow.folder_id == folder_id)
+    return session.exec(counted).one()
 
 
 def message_ids(session: Session) -> Iterator[int]:

@@ -4,8 +4,11 @@ A message's row is narrow, since lists and changes read and write many of them: 
 text stand in tables of their own.
 """
 
+from collections.abc import Mapping, Sequence
+from typing import Any
+
 from sqlalchemy import Index, text
-from sqlmodel import Field, SQLModel
+from sqlmodel import Field, Session, SQLModel
 
 __all__ = [
     "FolderRow",
@@ -17,6 +20,7 @@ __all__ = [
     "MessageTextRow",
     "RuleRow",
     "TrailRow",
+    "insert_rows",
 ]
 
 
@@ -134,3 +138,16 @@ class TrailRow(SQLModel, table=True):
     folder: str | None = None  # the path it was filed under by this rule
     labels: str = "[]"  # JSON: names of the labels put on by this rule
     evidence: str = "[]"  # JSON: [{"field", "value", "start", "end"}]
+
+
+def insert_rows(
+    session: Session, model: type[SQLModel], rows: Sequence[Mapping[str, Any]]
+) -> list[int]:
+    """Insert rows without making objects of them, which costs a tenth; their keys, in order.
+
+    Columns that a row leaves out get the table's default, as their models do.
+    """
+    table = SQLModel.metadata.tables[str(model.__tablename__)]
+    connection, statement = session.connection(), table.insert()
+    inserted = (connection.execute(statement, row).inserted_primary_key for row in rows)
+    return [key[0] for key in inserted if key is not None]

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from sqlmodel import Session, col, select
 
-from mnemic.store.tables import TrailRow
+from mnemic.store.tables import TrailRow, insert_rows
 
 __all__ = ["EvidencePiece", "TrailEntry", "add_entry", "trail_of"]
 
@@ -37,18 +37,17 @@ class TrailEntry:
 
 def add_entry(session: Session, entry: TrailEntry) -> None:
     """Write an entry down."""
-    session.add(
-        TrailRow(
-            message_id=entry.message_id,
-            rule_id=entry.rule_id,
-            rule_name=entry.rule_name,
-            event=entry.event,
-            at=entry.at,
-            folder=entry.folder,
-            labels=json.dumps(entry.labels),
-            evidence=json.dumps([[e.field, e.value, e.start, e.end] for e in entry.evidence]),
-        )
-    )
+    row = {
+        "message_id": entry.message_id,
+        "rule_id": entry.rule_id,
+        "rule_name": entry.rule_name,
+        "event": entry.event,
+        "at": entry.at,
+        "folder": entry.folder,
+        "labels": json.dumps(entry.labels),
+        "evidence": json.dumps([[e.field, e.value, e.start, e.end] for e in entry.evidence]),
+    }
+    insert_rows(session, TrailRow, [row])
 
 
 def trail_of(session: Session, message_ids: Iterable[int]) -> dict[int, list[TrailEntry]]:

@@ -1,0 +1,62 @@
+/** The typed client of Mnemic's API; its types are generated from the server's OpenAPI. */
+import createClient from 'openapi-fetch'
+
+import type { components, paths } from './schema'
+
+type Schemas = components['schemas']
+export type Rule = Schemas['Rule']
+export type Test = Rule['when']
+export type TextCondition = Schemas['TextCondition']
+export type AddressCondition = Schemas['AddressCondition']
+export type Condition = TextCondition | AddressCondition
+export type Action = Rule['then'][number]
+export type StoredRule = Schemas['RuleOut']
+export type Line = Schemas['LineOut']
+export type Folder = Schemas['FolderOut']
+export type Label = Schemas['LabelOut']
+export type Message = Schemas['MessageOut']
+export type OpenMessage = Schemas['OpenMessageOut']
+export type TrailEntry = Schemas['TrailOut']
+export type Evidence = Schemas['EvidenceOut']
+export type Rehearsal = Schemas['RehearsalOut']
+export type CatchUp = Schemas['CatchUpOut']
+export type ProblemDetails = Schemas['ProblemDetails']
+export type ServerEvent = Schemas['Event']
+
+export const api = createClient<paths>({ baseUrl: location.origin })
+
+/** What the server refused, in its own words. */
+export class RefusedError extends Error {
+  constructor(readonly problem: ProblemDetails) {
+    super(problem.detail)
+  }
+}
+
+const NO_ANSWER: ProblemDetails = {
+  type: 'about:blank',
+  title: 'No answer',
+  status: 0,
+  detail: 'Mnemic does not answer. Is it still running?',
+  errors: [],
+}
+
+function isProblem(value: unknown): value is ProblemDetails {
+  return typeof value === 'object' && value !== null && 'detail' in value
+}
+
+/** The content of an answer; throws RefusedError where the server refused or did not answer. */
+export async function content<T>(
+  request: Promise<{ data?: T | undefined; error?: unknown; response: Response }>,
+): Promise<T> {
+  let answer: { data?: T | undefined; error?: unknown; response: Response }
+  try {
+    answer = await request
+  } catch (error) {
+    if (error instanceof DOMException && error.name === 'AbortError') throw error
+    throw new RefusedError(NO_ANSWER)
+  }
+  if (!answer.response.ok) {
+    throw new RefusedError(isProblem(answer.error) ? answer.error : NO_ANSWER)
+  }
+  return answer.data as T
+}

@@ -1,0 +1,126 @@
+<script setup lang="ts">
+import { CollectionTag, FolderOpened } from '@element-plus/icons-vue'
+import { computed } from 'vue'
+
+import { spokenPath } from '@/rules/sayings'
+import { useMailbox } from '@/stores/mailbox'
+import { useWorkbench } from '@/stores/workbench'
+
+const mailbox = useMailbox()
+const workbench = useWorkbench()
+
+function isNew(name: string, there: string[]): boolean {
+  return name !== '' && !there.some((each) => each.toLowerCase() === name.toLowerCase())
+}
+
+const paths = computed(() => mailbox.folders.map((folder) => folder.path))
+const newFolder = computed(() => isNew(workbench.draft.folder, paths.value))
+const newLabels = computed(() => {
+  const there = mailbox.labels.map((label) => label.name)
+  return workbench.draft.labels.filter((name) => isNew(name, there))
+})
+const complaint = computed(() =>
+  workbench
+    .complaintsAt('then')
+    .map((each) => each.message)
+    .join('; '),
+)
+</script>
+
+<template>
+  <div class="then">
+    <label class="action" for="then-folder"
+      ><el-icon><FolderOpened /></el-icon> File in</label
+    >
+    <div>
+      <el-select
+        id="then-folder"
+        v-model="workbench.draft.folder"
+        class="place"
+        filterable
+        allow-create
+        default-first-option
+        clearable
+        placeholder="stays where it is"
+        aria-label="File in folder"
+        :value-on-clear="''"
+        :teleported="false"
+      >
+        <el-option v-for="path in paths" :key="path" :value="path" :label="spokenPath(path)" />
+      </el-select>
+      <p v-if="newFolder" class="new">New folder; it is made when you save.</p>
+    </div>
+    <label class="action" for="then-labels"
+      ><el-icon><CollectionTag /></el-icon> Label</label
+    >
+    <div>
+      <el-select
+        id="then-labels"
+        v-model="workbench.draft.labels"
+        class="place"
+        multiple
+        filterable
+        allow-create
+        default-first-option
+        placeholder="none"
+        aria-label="Labels"
+        :reserve-keyword="false"
+        :teleported="false"
+      >
+        <el-option
+          v-for="label in mailbox.labels"
+          :key="label.id"
+          :value="label.name"
+          :label="label.name"
+        >
+          <span class="swatch" :style="{ background: `var(--${label.colour})` }"></span>
+          {{ label.name }}
+        </el-option>
+      </el-select>
+      <p v-if="newLabels.length" class="new">
+        New label; it is made, with a colour of its own, when you save.
+      </p>
+    </div>
+    <span class="action">Afterwards</span>
+    <el-select
+      v-model="workbench.draft.stop"
+      class="place"
+      aria-label="Afterwards"
+      :teleported="false"
+    >
+      <el-option :value="false" label="later rules may still act" />
+      <el-option :value="true" label="no later rule is tried" />
+    </el-select>
+    <p v-if="complaint" class="complaint" role="alert">{{ complaint }}</p>
+  </div>
+</template>
+
+<style scoped>
+.then {
+  display: grid;
+  grid-template-columns: 92px minmax(0, 300px);
+  gap: 6px 8px;
+  align-items: start;
+}
+
+.action {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  line-height: 32px;
+}
+
+.place {
+  width: 100%;
+}
+
+.new {
+  color: var(--ink-soft);
+  font-size: 13px;
+}
+
+.complaint {
+  grid-column: 1 / -1;
+  color: var(--brick);
+}
+</style>

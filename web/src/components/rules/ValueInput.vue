@@ -1,0 +1,149 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import { api, content } from '@/api/client'
+import type { Subject } from '@/rules/conditions'
+
+const props = defineProps<{ subject: Subject; name: string }>()
+const values = defineModel<string[]>('values', { required: true })
+const typed = defineModel<string>('typed', { required: true })
+
+interface Suggestion {
+  value: string
+  name: string
+  messages: number
+}
+
+type Answer = (found: Suggestion[]) => void
+
+async function complete(text: string, answer: Answer): Promise<void> {
+  const { completes } = props.subject
+  if (!completes || !text.trim()) {
+    answer([])
+    return
+  }
+  const query = { ...completes, text }
+  try {
+    const found = await content(api.GET('/api/completions', { params: { query } }))
+    answer(found.completions)
+  } catch {
+    answer([]) // completions are a help, not a need: what is typed counts as it stands
+  }
+}
+
+function take(texts: string[]): void {
+  const found = texts.map((text) => text.trim()).filter(Boolean)
+  values.value = [...new Set([...values.value, ...found])]
+  typed.value = ''
+}
+
+/** A list pasted in: one value per line; for addresses and domains also separated by commas. */
+function paste(event: ClipboardEvent): void {
+  const text = event.clipboardData?.getData('text/plain') ?? ''
+  const pieces = text.split(props.subject.completes ? /[\r\n,;]+/ : /[\r\n]+/)
+  if (pieces.length < 2) return
+  event.preventDefault()
+  take(pieces)
+}
+
+function drop(value: string): void {
+  values.value = values.value.filter((each) => each !== value)
+}
+
+function backspace(): void {
+  if (!typed.value) values.value = values.value.slice(0, -1)
+}
+
+const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.subject.placeholder))
+</script>
+
+<template>
+  <div class="values" :class="{ some: values.length > 0 }">
+    <el-tag
+      v-for="value in values"
+      :key="value"
+      closable
+      disable-transitions
+      type="info"
+      @close="drop(value)"
+      >{{ value }}</el-tag
+    >
+    <el-autocomplete
+      v-model="typed"
+      :fetch-suggestions="complete"
+      :trigger-on-focus="false"
+      :debounce="120"
+      :placeholder="placeholder"
+      :aria-label="name"
+      select-when-unmatched
+      fit-input-width
+      @select="(item: Record<string, unknown>) => take([String(item['value'])])"
+      @paste="paste"
+      @keydown.backspace="backspace"
+      @blur="take([typed])"
+    >
+      <template #default="{ item }">
+        <span class="suggestion">
+          <span class="one-line">{{ item.value }}</span>
+          <span class="messages">{{ item.messages }}</span>
+        </span>
+      </template>
+    </el-autocomplete>
+  </div>
+</template>
+
+<style scoped>
+.values {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 3px;
+  min-height: 32px;
+  padding: 2px 4px;
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+  background: var(--sheet);
+}
+
+.values:focus-within {
+  border-color: var(--spruce);
+}
+
+.values :deep(.el-autocomplete) {
+  flex: 1;
+  min-width: 90px;
+}
+
+.values.some :deep(.el-autocomplete) {
+  min-width: 32px;
+}
+
+.values :deep(.el-input__wrapper) {
+  box-shadow: none;
+  padding: 0 2px;
+}
+
+.values :deep(.el-input__inner) {
+  height: 24px;
+}
+
+.values :deep(.el-tag) {
+  max-width: 100%;
+  height: 26px;
+  padding: 0 4px 0 8px;
+  border: 0;
+  background: var(--spruce-wash);
+  color: var(--ink);
+  font-size: 14px;
+}
+
+.suggestion {
+  display: flex;
+  gap: 8px;
+}
+
+.messages {
+  margin-left: auto;
+  color: var(--ink-soft);
+}
+</style>

@@ -1,0 +1,79 @@
+<script setup lang="ts">
+import { useMailbox } from '@/stores/mailbox'
+
+const mailbox = useMailbox()
+const views = [
+  { to: '/mail', label: 'Mail', key: '1' },
+  { to: '/rules', label: 'Rules', key: '2' },
+]
+</script>
+
+<template>
+  <header class="bar">
+    <span class="name">Mnemic</span>
+    <nav aria-label="Views">
+      <RouterLink
+        v-for="view in views"
+        :key="view.to"
+        :to="view.to"
+        class="view"
+        :class="{ current: $route.path.startsWith(view.to) }"
+        :title="`${view.label} (${view.key})`"
+        :aria-current="$route.path.startsWith(view.to) ? 'page' : undefined"
+      >
+        {{ view.label }}
+      </RouterLink>
+    </nav>
+    <p class="arriving" role="status">
+      <template v-if="mailbox.arrived">
+        <b>{{ mailbox.arrived.count }}</b> {{ mailbox.arrivedSaying }}
+      </template>
+    </p>
+  </header>
+</template>
+
+<style scoped>
+.bar {
+  display: flex;
+  align-items: center;
+  gap: 28px;
+  padding: 0 20px;
+  border-bottom: 1px solid var(--line);
+}
+
+.name {
+  font: italic 500 23px/28px var(--type-mail);
+  color: var(--spruce);
+}
+
+nav {
+  display: flex;
+  gap: 4px;
+}
+
+.view {
+  padding: 5px 12px;
+  border-radius: var(--radius);
+  color: var(--ink-soft);
+  text-decoration: none;
+}
+
+.view:hover {
+  background: var(--spruce-wash);
+}
+
+.view.current {
+  background: var(--spruce);
+  color: var(--sheet);
+  font-weight: 600;
+}
+
+.arriving {
+  margin-left: auto;
+  color: var(--ink-soft);
+}
+
+.arriving b {
+  color: var(--ink);
+}
+</style>

@@ -1,0 +1,22 @@
+import { createRouter, createWebHistory } from 'vue-router'
+
+import MailView from './views/MailView.vue'
+
+/** Every folder, message and rule has its own address, so that a reload keeps the place. */
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', redirect: '/mail' },
+    {
+      path: '/mail/:kind(folder|label)?/:place(\\d+)?/:message(\\d+)?',
+      name: 'mail',
+      component: MailView,
+    },
+    {
+      path: '/rules/:rule(\\d+|new)?',
+      name: 'rules',
+      component: () => import('./views/RulesView.vue'),
+    },
+    { path: '/:rest(.*)', redirect: '/mail' },
+  ],
+})

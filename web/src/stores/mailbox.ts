@@ -1,0 +1,96 @@
+/** Folders, labels and the line, kept true by the server's events. */
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef } from 'vue'
+
+import { api, content, type Folder, type Label, type Line } from '@/api/client'
+import { listen } from '@/api/events'
+import { timeSaying } from '@/rules/sayings'
+
+/** Events come in bursts (an import commits many times); screens follow at this pace. */
+const PACE = 150 // milliseconds
+
+export const useMailbox = defineStore('mailbox', () => {
+  const folders = shallowRef<Folder[]>([])
+  const labels = shallowRef<Label[]>([])
+  const line = shallowRef<Line>({ rules: [], arrived: 0, stay: 0 })
+  /** Counts up whenever anything in the mailbox may have changed. */
+  const version = ref(0)
+  const arrived = ref<{ count: number; sorted: number; at: Date }>()
+  const ready = ref(false)
+  const failure = ref('')
+
+  async function refresh(): Promise<void> {
+    try {
+      const [mailbox, rules] = await Promise.all([
+        content(api.GET('/api/mailbox')),
+        content(api.GET('/api/rules')),
+      ])
+      folders.value = mailbox.folders
+      labels.value = mailbox.labels
+      line.value = rules
+      failure.value = ''
+      ready.value = true
+    } catch (error) {
+      failure.value = error instanceof Error ? error.message : String(error)
+    }
+    version.value += 1
+  }
+
+  let waiting: ReturnType<typeof setTimeout> | undefined
+  function refreshSoon(): void {
+    waiting ??= setTimeout(() => {
+      waiting = undefined
+      void refresh()
+    }, PACE)
+  }
+
+  const SAME_ARRIVAL = 60_000 // arrivals within a minute are told as one
+  function start(): () => void {
+    void refresh()
+    return listen((event) => {
+      if (event.type === 'arrived') {
+        const before = arrived.value
+        const now = new Date()
+        const joined = before && now.getTime() - before.at.getTime() < SAME_ARRIVAL
+        arrived.value = {
+          count: event.count + (joined ? before.count : 0),
+          sorted: event.sorted + (joined ? before.sorted : 0),
+          at: now,
+        }
+      }
+      refreshSoon()
+    })
+  }
+
+  const arrivedSaying = computed(() => {
+    const news = arrived.value
+    if (!news) return ''
+    const at = timeSaying(news.at)
+    if (news.count === 1) return `arrived ${at}, ${news.sorted ? 'sorted' : 'no rule took it'}`
+    const all = news.count === 2 ? 'both' : 'all'
+    return `arrived ${at}, ${news.sorted === news.count ? all : news.sorted} sorted`
+  })
+
+  const inbox = computed(() => folders.value.find((folder) => folder.role === 'inbox'))
+  const rules = computed(() => line.value.rules)
+  const colourOf = computed(
+    () => new Map(labels.value.map((label) => [label.name.toLowerCase(), label.colour])),
+  )
+
+  return {
+    folders,
+    labels,
+    line,
+    rules,
+    inbox,
+    colourOf,
+    version,
+    arrived,
+    arrivedSaying,
+    ready,
+    failure,
+    refresh,
+    refreshSoon,
+    start,
+  }
+})
