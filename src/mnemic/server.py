@@ -1,18 +1,18 @@
 """The one server process: the browser's side, the SMTP listener and what joins them."""
 
-import errno
-import socket
 import threading
 from datetime import UTC, datetime
-from typing import Self
+from socket import socket
+from typing import Any, Self
 
-from waitress.server import BaseWSGIServer, create_server
+from waitress import wasyncore
+from waitress.server import create_server
 
 from mnemic.api import EventBus, create_app
 from mnemic.api.events import STREAM_LIMIT, Event, watch_for_changes
 from mnemic.core import parse_message
 from mnemic.jobs import take_in
-from mnemic.post import Delivery, PortInUseError, SmtpListener
+from mnemic.post import Delivery, SmtpListener, listening_socket
 from mnemic.settings import Settings
 from mnemic.store import Database
 
@@ -26,42 +26,38 @@ class Server:
     """Everything that runs while Mnemic runs; a context that starts it and stops it.
 
     ``serve`` answers requests until ``stop`` is called from another thread. Raises
-    PortInUseError where a port is taken, and StoreError where the database can't be used.
+    PortInUseError where a port is taken, and StoreError where the database can't be used;
+    nothing has been changed then.
     """
 
     def __init__(self, settings: Settings) -> None:
-        self.database = Database(settings.database)
+        listening, smtp_listening = _sockets(settings)
+        try:
+            self.database = Database(settings.database)
+        except BaseException:
+            listening.close()
+            smtp_listening.close()
+            raise
         self.bus = EventBus()
         self._stopping = threading.Event()
         self._watcher = threading.Thread(
             target=watch_for_changes, args=(self.database, self.bus, self._stopping), daemon=True
         )
-        self._smtp = SmtpListener(settings.host, settings.smtp_port, self._deliver)
-        app = create_app(self.database, self.bus, port=settings.port)
-        try:
-            self._http = create_server(
-                app,
-                host=settings.host,
-                port=settings.port,
-                threads=STREAM_LIMIT + _WORKING_THREADS,
-                ident=None,
-                # A message is taken in pieces of this size at most; mail comes by SMTP or file.
-                max_request_body_size=16 * 1024 * 1024,
-                clear_untrusted_proxy_headers=True,
-            )
-        except OSError as error:
-            self.database.close()
-            if error.errno != errno.EADDRINUSE:
-                raise
-            raise PortInUseError(
-                f"port {settings.port} is in use, perhaps by a Mnemic that runs already; stop it, "
-                "or set MNEMIC_PORT to another port"
-            ) from error
-        assert isinstance(self._http, BaseWSGIServer)  # noqa: S101 -- one address, one socket
-        self.port = int(self._http.effective_port)  # type: ignore[attr-defined] # not in its stubs
-        app.config["PORT"] = self.port
+        self._smtp = SmtpListener(smtp_listening, self._deliver)
+        self.port: int = listening.getsockname()[1]
         host = f"[{settings.host}]" if ":" in settings.host else settings.host
         self.address = f"http://{host}:{self.port}/"
+        self._connections: dict[int, Any] = {}  # what waitress listens and talks on
+        self._http = create_server(
+            create_app(self.database, self.bus, port=self.port),
+            map=self._connections,
+            sockets=[listening],
+            threads=STREAM_LIMIT + _WORKING_THREADS,
+            ident=None,
+            # Mail comes by SMTP or file; what comes from a page is a rule at most.
+            max_request_body_size=16 * 1024 * 1024,
+            clear_untrusted_proxy_headers=True,
+        )
 
     @property
     def smtp_port(self) -> int:
@@ -75,37 +71,42 @@ class Server:
         self.bus.publish(Event(type="arrived", count=1, sorted=int(bool(arrival.rules))))
 
     def __enter__(self) -> Self:
-        try:
-            self._smtp.start()
-        except BaseException:
-            self._http.close()
-            self.database.close()
-            raise
+        self._smtp.start()
         self._watcher.start()
         return self
 
     def serve(self) -> None:
-        """Answer requests until ``stop``."""
-        self._http.run()
+        """Answer requests until ``stop``; KeyboardInterrupt passes through."""
+        while not self._stopping.is_set():
+            wasyncore.loop(timeout=1.0, map=self._connections, use_poll=True, count=1)
 
     def stop(self) -> None:
         """Make ``serve`` return."""
-        self._http.close()
+        self._stopping.set()
+        self._http.pull_trigger()  # type: ignore[union-attr] # one socket, so one server
 
     def __exit__(self, *_: object) -> None:
         self._stopping.set()
         self._smtp.stop()
         self._watcher.join()
+        self.bus.close()
         self._http.task_dispatcher.shutdown()
-        self._http.close()
+        wasyncore.close_all(self._connections)
         self.database.close()
+
+
+def _sockets(settings: Settings) -> tuple[socket, socket]:
+    """For the browser's side and for SMTP; both, or PortInUseError."""
+    listening = listening_socket(settings.host, settings.port, setting="MNEMIC_PORT")
+    try:
+        smtp = listening_socket(settings.host, settings.smtp_port, setting="MNEMIC_SMTP_PORT")
+    except BaseException:
+        listening.close()
+        raise
+    return listening, smtp
 
 
 def check_ports(settings: Settings) -> None:
     """Raise PortInUseError where something, most likely a Mnemic, listens on our ports."""
-    for port in filter(None, (settings.port, settings.smtp_port)):
-        with socket.socket(socket.AF_INET6 if ":" in settings.host else socket.AF_INET) as probe:
-            if probe.connect_ex((settings.host, port)) == 0:
-                raise PortInUseError(
-                    f"port {port} is in use; stop the Mnemic that runs there first"
-                )
+    for each in _sockets(settings):
+        each.close()

@@ -39,7 +39,7 @@ class EventBus:
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
-        self._streams: set[SimpleQueue[Event]] = set()
+        self._streams: set[SimpleQueue[Event | None]] = set()
 
     def publish(self, event: Event) -> None:
         """Tell every open stream."""
@@ -47,15 +47,21 @@ class EventBus:
             for stream in self._streams:
                 stream.put(event)
 
+    def close(self) -> None:
+        """End every open stream: the server stops."""
+        with self._lock:
+            for stream in self._streams:
+                stream.put(None)
+
     @property
     def open_streams(self) -> int:
         """How many streams are open."""
         return len(self._streams)
 
     @contextmanager
-    def stream(self) -> Iterator[SimpleQueue[Event]]:
-        """A queue that receives every event while the context lasts."""
-        queue: SimpleQueue[Event] = SimpleQueue()
+    def stream(self) -> Iterator[SimpleQueue[Event | None]]:
+        """A queue that receives every event while the context lasts, and None at the end."""
+        queue: SimpleQueue[Event | None] = SimpleQueue()
         with self._lock:
             self._streams.add(queue)
         try:
@@ -71,9 +77,13 @@ def _lines(bus: EventBus) -> Iterator[str]:
         yield f"retry: 500\ndata: {Event(type='changed').model_dump_json()}\n\n"
         while True:
             try:
-                yield f"data: {queue.get(timeout=_HEARTBEAT).model_dump_json()}\n\n"
+                event = queue.get(timeout=_HEARTBEAT)
             except Empty:
                 yield ":\n\n"
+                continue
+            if event is None:
+                return
+            yield f"data: {event.model_dump_json()}\n\n"
 
 
 def events_blueprint(bus: EventBus) -> APIBlueprint:

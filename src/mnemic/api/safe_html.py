@@ -63,8 +63,8 @@ def _embedded_pictures(message: ParsedMessage) -> dict[str, str]:
 def _attribute_filter(
     pictures: dict[str, str], remote: list[str]
 ) -> Callable[[str, str, str], str | None]:
-    def keep(_element: str, attribute: str, value: str) -> str | None:
-        if attribute == "src":
+    def keep(element: str, attribute: str, value: str) -> str | None:
+        if (element, attribute) == ("img", "src"):  # elements that go anyway pass here, too
             if value.startswith("cid:"):
                 return pictures.get(value[4:])
             if not value.startswith("data:image/"):

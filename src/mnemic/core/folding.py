@@ -8,6 +8,7 @@ characters are removed first and every run of white space becomes one space, end
 import re
 import unicodedata
 from functools import cache
+from itertools import pairwise
 
 __all__ = ["FoldedSpans", "exact", "fold"]
 
@@ -67,7 +68,7 @@ def _starts_piece(character: str) -> bool:
 
 def _pieces(text: str) -> list[tuple[int, int]]:
     starts = [i for i, character in enumerate(text) if i == 0 or _starts_piece(character)]
-    return list(zip(starts, [*starts[1:], len(text)], strict=True))
+    return list(pairwise([*starts, len(text)]))
 
 
 def _fold_piece(piece: str, *, case: bool) -> str:

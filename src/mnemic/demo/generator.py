@@ -11,6 +11,8 @@ from email.utils import format_datetime
 from importlib.resources import files
 from typing import Any
 
+import idna
+
 __all__ = ["DemoMessage", "generate"]
 
 _SEED = 20_260_504
@@ -79,6 +81,9 @@ class _Writer:
 
     def _message(self, stream: dict[str, Any]) -> DemoMessage:
         received = self._when()
+        if stream.get("paired"):
+            which = self._random.randrange(len(stream["from"]))
+            stream = stream | {key: [stream[key][which]] for key in ("from", "subjects", "bodies")}
         sender, to = self._people(stream["from"]), self._random.choice(stream["to"])
         name = sender.partition("<")[0].strip(' "') or sender
         message = EmailMessage(policy=_POLICY)
@@ -151,8 +156,8 @@ _CALENDAR = (
 
 
 def _ascii_domain(sender: str) -> str:
-    local, at, domain = sender.rpartition("@")
-    return local + at + domain.encode("idna").decode("ascii") if not domain.isascii() else sender
+    before, at, domain = sender.removesuffix(">").rpartition("@")
+    return f"{before}{at}{idna.encode(domain).decode('ascii')}>"
 
 
 def _bare_addresses(listed: str) -> Iterator[str]:

@@ -1,7 +1,8 @@
 """Ways in and out for mail: files, and the SMTP listener."""
 
 from mnemic.post.files import FileMessage, NotMailError, read_files
-from mnemic.post.smtp import Delivery, PortInUseError, SmtpListener
+from mnemic.post.listening import PortInUseError, listening_socket
+from mnemic.post.smtp import Delivery, SmtpListener
 
 __all__ = [
     "Delivery",
@@ -9,5 +10,6 @@ __all__ = [
     "NotMailError",
     "PortInUseError",
     "SmtpListener",
+    "listening_socket",
     "read_files",
 ]

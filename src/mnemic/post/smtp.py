@@ -1,30 +1,26 @@
 """The SMTP listener (RFC 5321): mail's way in. The answer 250 is given after delivery alone."""
 
-import asyncio
-import errno
 import logging
 import threading
-from collections.abc import Callable
+from asyncio import AbstractServer
+from collections.abc import Callable, Coroutine
 from dataclasses import dataclass
-from typing import TypeAlias
+from socket import socket
+from typing import Any, TypeAlias
 
 from aiosmtpd.controller import Controller
 from aiosmtpd.smtp import SMTP, Session
 from aiosmtpd.smtp import Envelope as SmtpEnvelope
 
-from mnemic.core import Envelope, MnemicError
+from mnemic.core import Envelope
 
-__all__ = ["Delivery", "PortInUseError", "SmtpListener"]
+__all__ = ["Delivery", "SmtpListener"]
 
 log = logging.getLogger(__name__)
 
 #: The largest message taken, in octets (announced by SIZE, RFC 1870). Common mail services take
 #: between 20 and 50 MB; a message is held in memory while it is taken in.
 _SIZE_LIMIT = 50 * 1024 * 1024
-
-
-class PortInUseError(MnemicError):
-    """Another program listens on the port already."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +49,9 @@ class _Handler:
         octets = envelope.content or b""
         if isinstance(octets, str):
             octets = octets.encode("utf-8", "surrogateescape")
-        delivery = Delivery(octets, Envelope(envelope.mail_from or "", tuple(envelope.rcpt_tos)))
+        sender = envelope.mail_from or ""
+        return_path = "" if sender == "<>" else sender  # RFC 5321, section 4.5.5: the null path
+        delivery = Delivery(octets, Envelope(return_path, tuple(envelope.rcpt_tos)))
         try:
             await server.loop.run_in_executor(None, self._one, delivery)
         except Exception:  # whatever went wrong, the sender keeps the message and tries again
@@ -66,31 +64,13 @@ class _Handler:
             self._deliver(delivery)
 
 
-class _AnyPortController(Controller):
-    """A controller that may be told to take any free port (0), too."""
+class _SocketController(Controller):
+    """A controller that serves a socket which listens already: nothing can take its port."""
 
-    def bound_port(self) -> int:
-        assert isinstance(self.server, asyncio.Server)  # noqa: S101 -- for the type checker
-        port: int = self.server.sockets[0].getsockname()[1]
-        return port
-
-    def _trigger_server(self) -> None:
-        # The parent asks its own address for a greeting, so it has to know the port it got.
-        self.port = self.bound_port()
-        super()._trigger_server()  # type: ignore[no-untyped-call] # untyped in aiosmtpd
-
-
-class SmtpListener:
-    """Listens for SMTP on a loopback address, in a thread of its own.
-
-    ``deliver`` is called for each message and has to return only when it is safe on disk.
-    ``start`` raises PortInUseError.
-    """
-
-    def __init__(self, host: str, port: int, deliver: Deliver) -> None:
-        self._host, self._port = host, port
-        self._controller = _AnyPortController(
-            _Handler(deliver),
+    def __init__(self, listening: socket, handler: _Handler) -> None:
+        host, port = listening.getsockname()[:2]
+        super().__init__(
+            handler,
             hostname=host,
             port=port,
             data_size_limit=_SIZE_LIMIT,
@@ -98,24 +78,26 @@ class SmtpListener:
             decode_data=False,
             ident="Mnemic",
         )
+        self._listening = listening
+
+    def _create_server(self) -> Coroutine[Any, Any, AbstractServer]:
+        return self.loop.create_server(self._factory_invoker, sock=self._listening)
+
+
+class SmtpListener:
+    """Takes mail by SMTP on a listening socket, in a thread of its own.
+
+    ``deliver`` is called for each message and has to return only when it is safe on disk.
+    """
+
+    def __init__(self, listening: socket, deliver: Deliver) -> None:
+        self.port: int = listening.getsockname()[1]
+        self._controller = _SocketController(listening, _Handler(deliver))
 
     def start(self) -> None:
-        """Begin to listen."""
-        try:
-            self._controller.start()
-        except OSError as error:
-            if error.errno != errno.EADDRINUSE:
-                raise
-            raise PortInUseError(
-                f"port {self._port} (SMTP) is in use; stop the other program, "
-                "or set MNEMIC_SMTP_PORT to another port"
-            ) from error
-
-    @property
-    def port(self) -> int:
-        """The port it listens on (also where the setting said 0)."""
-        return self._controller.bound_port()
+        """Begin to take mail."""
+        self._controller.start()
 
     def stop(self) -> None:
-        """Stop listening; a message on its way is finished first."""
+        """Stop; a message on its way is finished first."""
         self._controller.stop()

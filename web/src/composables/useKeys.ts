@@ -13,12 +13,15 @@ function inTextField(event: KeyboardEvent): boolean {
 
 /** Names are those of KeyboardEvent.key, in lower case; "ctrl+" before one that works everywhere. */
 export function useKeys(keys: Keys): void {
-  useEventListener(document, 'keydown', (event: KeyboardEvent) => {
+  // Captured on the way down: some inputs keep the keys they know to themselves.
+  const listen = (event: KeyboardEvent): void => {
     const control = event.ctrlKey || event.metaKey
     const name = event.key.toLowerCase()
     const action = keys[control ? `ctrl+${name}` : name]
     if (!action || event.altKey || (!control && inTextField(event))) return
     event.preventDefault()
+    if (control) event.stopPropagation()
     action(event)
-  })
+  }
+  useEventListener(document, 'keydown', listen, { capture: true })
 }

@@ -45,6 +45,7 @@ const { rehearsal, failure, running } = useRehearsal(
 
 <template>
   <main class="rules">
+    <h1 class="visually-hidden">Rules</h1>
     <RuleLine />
     <RuleEditor :rehearsal="rehearsal" :stored="stored" />
     <RehearsalPane

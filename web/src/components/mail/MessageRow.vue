@@ -102,6 +102,10 @@ const swatches = computed(() =>
   border-bottom-color: transparent;
 }
 
+.why {
+  grid-column: 1 / -1;
+}
+
 time,
 .why {
   color: var(--ink-soft);

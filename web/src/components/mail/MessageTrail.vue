@@ -21,9 +21,9 @@ function when(at: string): string {
 
 const FIELDS: Record<string, string> = {
   from: 'sender',
-  to: 'To',
-  cc: 'Cc',
-  bcc: 'Bcc',
+  to: 'to',
+  cc: 'cc',
+  bcc: 'bcc',
   subject: 'subject',
   body: 'text',
   envelope: 'delivered to',

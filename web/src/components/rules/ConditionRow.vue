@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 
 import { subjectOf, SUBJECTS, testLabel } from '@/rules/conditions'
-import type { DraftCondition } from '@/rules/draft'
+import { valuesOf, type DraftCondition } from '@/rules/draft'
 
 import ValueInput from './ValueInput.vue'
 
@@ -14,13 +14,14 @@ const subject = computed(() => subjectOf(condition.value.subject))
 
 /** As wide as what is chosen, so that the values get the rest of the line. */
 function width(label: string): { width: string } {
-  return { width: `${label.length * 7.2 + 28}px` }
+  return { width: `${label.length * 6.8 + 27}px` }
 }
 
-/** Another subject keeps what was typed, and the test where it has it too. */
+/** Another subject keeps what was typed, and with it the test where it has it too. */
 function choose(key: string): void {
   const { tests } = subjectOf(key)
-  const test = tests.includes(condition.value.test) ? condition.value.test : tests[0]
+  const begun = valuesOf(condition.value).length > 0
+  const test = begun && tests.includes(condition.value.test) ? condition.value.test : tests[0]
   condition.value = { ...condition.value, subject: key, test: test ?? condition.value.test }
 }
 </script>
@@ -97,14 +98,14 @@ function choose(key: string): void {
 }
 
 .takes {
-  width: 34px;
+  width: 32px;
   line-height: 32px;
   text-align: right;
   color: var(--ink-soft);
 }
 
 .remove {
-  width: 20px;
+  width: 18px;
   padding: 0;
   border: 0;
   background: none;

@@ -95,7 +95,7 @@ const state = computed(() => {
           aria-label="Name of the rule"
           placeholder="New rule"
         />
-        <h1 v-else class="name">{{ stored?.rule.name }}</h1>
+        <p v-else class="name">{{ stored?.rule.name }}</p>
         <label class="switch">
           {{ enabled ? 'On' : 'Off' }}
           <el-switch

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, onMounted, ref } from 'vue'
 
 import { api, content } from '@/api/client'
 import type { Subject } from '@/rules/conditions'
@@ -54,11 +54,19 @@ function backspace(): void {
   if (!typed.value) values.value = values.value.slice(0, -1)
 }
 
+/** The list of suggestions is made when it first opens; until then nothing may point at it. */
+const root = ref<HTMLElement>()
+onMounted(() => {
+  const input = root.value?.querySelector('input')
+  input?.removeAttribute('aria-controls')
+  input?.removeAttribute('aria-activedescendant')
+})
+
 const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.subject.placeholder))
 </script>
 
 <template>
-  <div class="values" :class="{ some: values.length > 0 }">
+  <div ref="root" class="values" :class="{ some: values.length > 0 }">
     <el-tag
       v-for="value in values"
       :key="value"

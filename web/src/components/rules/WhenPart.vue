@@ -15,7 +15,8 @@ async function add(): Promise<void> {
   const last = workbench.draft.conditions.at(-1)
   workbench.draft.conditions.push(newCondition(last?.subject === 'subject' ? 'from' : 'subject'))
   await nextTick()
-  rows.value?.querySelector<HTMLElement>('li:last-of-type input[aria-label]:not([role])')?.focus()
+  const inputs = rows.value?.querySelectorAll<HTMLElement>('.values input')
+  inputs?.[inputs.length - 1]?.focus()
 }
 
 function remove(index: number): void {

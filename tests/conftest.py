@@ -1,0 +1,53 @@
+"""The real thing for tests: a database file each, and the real server on free ports."""
+
+import smtplib
+import threading
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import pytest
+
+from mnemic.server import Server
+from mnemic.settings import Settings
+from mnemic.store import Database
+
+MAIL = (
+    b"From: Ann <ann@x.example>\r\nTo: moorings@x.example\r\nSubject: A permit\r\n\r\nberth 41\r\n"
+)
+
+
+@pytest.fixture
+def database(tmp_path: Path) -> Iterator[Database]:
+    opened = Database(tmp_path / "mail" / "mnemic.sqlite3")
+    yield opened
+    opened.close()
+
+
+@contextmanager
+def running(data: Path) -> Iterator[Server]:
+    """The real server on free ports, over a data folder."""
+    with Server(Settings(host="127.0.0.1", port=0, smtp_port=0, data=data)) as server:
+        thread = threading.Thread(target=server.serve)
+        thread.start()
+        yield server
+        server.stop()
+    thread.join(timeout=10)
+    assert not thread.is_alive()
+
+
+@pytest.fixture
+def server(tmp_path: Path) -> Iterator[Server]:
+    with running(tmp_path / "data") as started:
+        yield started
+
+
+@pytest.fixture
+def deliver(server: Server) -> Callable[..., None]:
+    """Send octets by SMTP, as any client would."""
+
+    def send(octets: bytes, *recipients: str, sender: str = "ann@x.example") -> None:
+        with smtplib.SMTP("127.0.0.1", server.smtp_port, timeout=10) as client:
+            client.sendmail(sender, recipients or ("moorings@x.example",), octets)
+
+    return send

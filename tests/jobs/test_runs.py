@@ -1,0 +1,115 @@
+"""Arrival, import, rehearsal and catch-up on a real database."""
+
+from datetime import UTC, datetime
+from typing import Any
+
+from mnemic.core import Rule, parse_message, read_rule
+from mnemic.demo import DemoMessage
+from mnemic.jobs import catch_up, import_messages, rehearse, take_in
+from mnemic.post import FileMessage
+from mnemic.store import Database
+from mnemic.store.mailbox import list_messages, message_row
+from mnemic.store.rules import add_rule, delete_rule, taken_since
+from mnemic.store.trail import trail_of
+
+NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
+MAIL = b"From: Ann <ann@x.example>\nTo: moorings@x.example\nSubject: A permit\n\nberth 41\n"
+
+
+def rule(**changes: Any) -> Rule:
+    return read_rule(
+        {
+            "name": "Permits",
+            "when": {"all": [{"field": "subject", "test": "words", "values": ["permit"]}]},
+            "then": [
+                {"do": "file", "folder": "Moorings/Permits"},
+                {"do": "label", "label": "Permit"},
+            ],
+            **changes,
+        }
+    )
+
+
+def test_arriving_mail_is_filed_and_labelled_with_its_evidence(database: Database) -> None:
+    with database.writing() as session:
+        stored = add_rule(session, rule())
+        arrival = take_in(session, parse_message(MAIL), received=NOW)
+    assert arrival.rules == ("Permits",)
+    with database.writing() as session:
+        (entry,) = trail_of(session, [arrival.message_id])[arrival.message_id]
+        (piece,) = entry.evidence
+        assert (entry.folder, entry.labels, entry.event) == (
+            "Moorings/Permits",
+            ("Permit",),
+            "arrival",
+        )
+        assert piece.value[piece.start : piece.end] == "permit"
+        assert taken_since(session, 0) == {stored.id: 1}
+        delete_rule(session, stored.id)
+    with database.reading() as session:  # the trail outlives the rule
+        (entry,) = trail_of(session, [arrival.message_id])[arrival.message_id]
+        assert (entry.rule_id, entry.rule_name) == (None, "Permits")
+
+
+def test_catch_up_moves_what_rehearsal_said_and_a_second_one_changes_nothing(
+    database: Database, demo_mail: list[DemoMessage]
+) -> None:
+    with database.writing() as session:
+        for each in demo_mail[::6]:
+            take_in(session, parse_message(each.octets), received=each.received)
+        stored = add_rule(session, rule(enabled=False))
+    with database.reading() as session:
+        before = rehearse(session, stored.rule)
+    with database.writing() as session:
+        first = catch_up(session, stored, at=1)
+    with database.writing() as session:
+        second = catch_up(session, stored, at=2)
+        after = rehearse(session, stored.rule)
+    assert before.takes > 5
+    assert (first.taken, first.moved, first.unchanged) == (before.takes, before.takes, 0)
+    assert (second.moved, second.labelled, second.unchanged) == (0, 0, before.takes)
+    assert (before.settled, after.settled) == (0, before.takes)
+    with database.reading() as session:
+        for taken in before.first:
+            assert len(trail_of(session, [taken.message.id])[taken.message.id]) == 1
+
+
+def test_rehearsal_counts_what_the_core_takes_for_all_for_any_and_alone(
+    database: Database, demo_mail: list[DemoMessage]
+) -> None:
+    mail = demo_mail[::10]
+    with database.writing() as session:
+        for each in mail:
+            take_in(session, parse_message(each.octets), received=each.received)
+    tests: list[dict[str, Any]] = [
+        {"field": "recipient", "test": "contains", "values": ["moorings@"]},
+        {"field": "body", "test": "contains", "values": ["berth number"]},
+    ]
+
+    def taken(when: dict[str, Any]) -> int:
+        single = rule(when=when)
+        with database.reading() as session:
+            return rehearse(session, single).takes
+
+    with database.reading() as session:
+        rehearsal = rehearse(session, rule(when={"all": tests}), limit=1)
+    assert rehearsal.examined == len(mail)
+    assert 0 < rehearsal.takes < rehearsal.takes_each[0]
+    assert rehearsal.takes == taken({"all": tests})
+    assert rehearsal.takes_otherwise == taken({"any": tests})
+    assert list(rehearsal.takes_each) == [taken(each) for each in tests]
+    assert len(rehearsal.first) == 1
+
+
+def test_the_same_octets_are_imported_once_and_unsorted_mail_stays_in_the_inbox(
+    database: Database,
+) -> None:
+    with database.writing() as session:
+        add_rule(session, rule())
+    files = [FileMessage("a", MAIL, NOW, seen=True), FileMessage("b", MAIL, NOW)]
+    report = import_messages(database, files, sort=False)
+    assert (report.taken_in, report.doubles) == (1, 1)
+    with database.reading() as session:
+        (row,) = list_messages(session, folder_id=1).rows
+        assert (row.seen, row.received_at) == (True, int(NOW.timestamp()))
+        assert message_row(session, row.id or 0) is not None

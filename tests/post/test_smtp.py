@@ -1,0 +1,43 @@
+"""The SMTP listener, spoken to by the standard library's client."""
+
+import smtplib
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+
+import pytest
+
+from mnemic.post import Delivery, SmtpListener, listening_socket
+
+
+@contextmanager
+def listening(deliver: Callable[[Delivery], None]) -> Iterator[SmtpListener]:
+    listener = SmtpListener(listening_socket("127.0.0.1", 0, setting="X"), deliver)
+    listener.start()
+    yield listener
+    listener.stop()
+
+
+def test_octets_and_envelope_come_through_as_they_were_sent() -> None:
+    taken: list[Delivery] = []
+    octets = b"Subject: s\xc3\xa4\r\n\r\n.leading dot\r\n\xff raw\r\n"
+    with listening(taken.append) as listener:
+        with smtplib.SMTP("127.0.0.1", listener.port, timeout=10) as client:
+            client.ehlo()
+            assert {"8bitmime", "smtputf8", "size"} <= set(client.esmtp_features)
+            client.sendmail("", ["one+tag@x.example", "büro@x.example"], octets, ["SMTPUTF8"])
+        assert taken[0].octets == octets
+        assert taken[0].envelope.sender == ""
+        assert taken[0].envelope.recipients == ("one+tag@x.example", "büro@x.example")
+
+
+def test_a_message_that_could_not_be_stored_is_left_to_its_sender() -> None:
+    def refuse(_: Delivery) -> None:
+        raise OSError("disk full")
+
+    with (
+        listening(refuse) as listener,
+        smtplib.SMTP("127.0.0.1", listener.port, timeout=10) as client,
+        pytest.raises(smtplib.SMTPDataError) as raised,
+    ):
+        client.sendmail("a@x.example", ["b@x.example"], b"Subject: x\r\n\r\n")
+    assert raised.value.smtp_code == 451

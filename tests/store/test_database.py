@@ -1,0 +1,93 @@
+"""The database file: migrations, pragmas, and mail kept byte for byte."""
+
+import sqlite3
+from datetime import UTC, datetime
+from pathlib import Path
+
+import pytest
+from alembic.autogenerate import compare_metadata
+from alembic.runtime.migration import MigrationContext
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from sqlalchemy import text
+from sqlmodel import SQLModel
+
+from mnemic.core import Envelope, parse_message, read_rule, take
+from mnemic.jobs import take_in
+from mnemic.store import Database, StoreError
+from mnemic.store.mailbox import list_messages, octets_of
+from mnemic.store.message_views import stored_messages
+
+NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
+
+
+@pytest.mark.filterwarnings("ignore:.*expression-based index")
+def test_migrations_make_the_tables_that_the_models_describe(database: Database) -> None:
+    with database.reading() as session:
+        context = MigrationContext.configure(session.connection())
+        assert compare_metadata(context, SQLModel.metadata) == []
+
+
+def test_every_connection_is_careful(database: Database) -> None:
+    for opened in (database.reading, database.writing):
+        with opened() as session:
+            asked = ("journal_mode", "foreign_keys", "synchronous")
+            found = [
+                session.connection().execute(text(f"PRAGMA {each}")).scalar() for each in asked
+            ]
+            assert found == ["wal", 1, 2]
+
+
+def test_what_raises_is_undone_whole(database: Database) -> None:
+    def fails_half_way() -> None:
+        with database.writing() as session:
+            take_in(session, parse_message(b"Subject: x\n\n"), received=NOW)
+            raise ZeroDivisionError
+
+    with pytest.raises(ZeroDivisionError):
+        fails_half_way()
+    with database.reading() as session:
+        assert list_messages(session, folder_id=1).total == 0
+
+
+def test_a_database_of_a_newer_mnemic_is_refused(tmp_path: Path) -> None:
+    path = tmp_path / "mnemic.sqlite3"
+    Database(path).close()
+    with sqlite3.connect(path) as connection:
+        connection.execute("UPDATE alembic_version SET version_num = '9999'")
+    connection.close()
+    with pytest.raises(StoreError, match="newer"):
+        Database(path)
+
+
+def test_a_file_that_is_no_database_is_said_to_be_none(tmp_path: Path) -> None:
+    path = tmp_path / "mnemic.sqlite3"
+    path.write_bytes(b"certainly not SQLite" * 100)
+    with pytest.raises(StoreError, match="not a database"):
+        Database(path)
+
+
+@settings(suppress_health_check=[HealthCheck.function_scoped_fixture], max_examples=30)
+@given(
+    st.binary(max_size=200),
+    st.lists(st.sampled_from(["a@x.example", "Büro@bücher.example", "x"]), max_size=3),
+)
+def test_octets_are_kept_and_rules_see_stored_mail_as_they_saw_it_arrive(
+    database: Database, tail: bytes, recipients: list[str]
+) -> None:
+    octets = b"From: \xff <A@B.example>\nTo: x@y.example\nSubject: s\xc3\xa4\n\n" + tail
+    message = parse_message(octets, Envelope("", tuple(recipients)))
+    with database.writing() as session:
+        arrival = take_in(session, message, received=NOW)
+    with database.reading() as session:
+        stored = octets_of(session, arrival.message_id)
+        assert stored is not None
+        assert stored.octets == octets
+        view = next(stored_messages(session, iter([arrival.message_id])))
+    for when in (
+        {"field": "recipient", "test": "contains", "values": ["büro", "x"]},
+        {"field": "body", "test": "contains", "values": ["a", "\ufffd"]},
+        {"field": "from", "part": "any", "test": "wildcard", "values": ["?*@b.*"]},
+    ):
+        rule = read_rule({"name": "r", "when": when, "then": [{"do": "keep"}]})
+        assert take(rule, view).took == take(rule, message).took

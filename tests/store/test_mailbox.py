@@ -1,0 +1,70 @@
+"""Lists, folders and labels."""
+
+from datetime import UTC, datetime, timedelta
+
+from mnemic.core import parse_message
+from mnemic.jobs import take_in
+from mnemic.store import Database
+from mnemic.store.completions import complete
+from mnemic.store.folders import ensure_folder, list_folders
+from mnemic.store.labels import COLOURS, ensure_label, list_labels
+from mnemic.store.mailbox import list_messages
+
+NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
+
+
+def test_pages_neither_repeat_nor_hide_a_row_while_mail_arrives(database: Database) -> None:
+    with database.writing() as session:
+        for number in range(25):  # five at each moment, so that the id has to decide
+            received = NOW + timedelta(minutes=number // 5)
+            take_in(session, parse_message(b"Subject: %d\n\n" % number), received=received)
+    seen: list[str | None] = []
+    before = None
+    while True:
+        with database.writing() as session:
+            page = list_messages(session, folder_id=1, before=before, limit=7)
+            seen += [row.subject for row in page.rows]
+            before = page.next_before
+            take_in(session, parse_message(b"Subject: new\n\n"), received=NOW + timedelta(days=1))
+        if before is None:
+            break
+    assert seen == [str(number) for number in reversed(range(25))]
+
+
+def test_folders_and_labels_are_made_once_whatever_their_case(database: Database) -> None:
+    with database.writing() as session:
+        made = ensure_folder(session, "Moorings/Permits")
+        assert ensure_label(session, "Permit") != ensure_label(session, "Towpath")
+    with database.writing() as session:
+        assert ensure_folder(session, "moorings/PERMITS") == made
+        ensure_label(session, "PERMIT")
+    with database.reading() as session:
+        assert [each.path for each in list_folders(session)] == [
+            "Inbox",
+            "Moorings",
+            "Moorings/Permits",
+        ]
+        found = {each.name: each.colour for each in list_labels(session)}
+        assert found == dict(zip(["Permit", "Towpath"], COLOURS[:2], strict=True))
+
+
+def test_completions_come_from_the_mailbox_the_most_frequent_first(database: Database) -> None:
+    mail = [
+        "Ann Brandt <Ann@heron.example>",
+        "bob@heron.example",
+        "bob@heron.example",
+        "c@d.example",
+    ]
+    with database.writing() as session:
+        for sender in mail:
+            take_in(session, parse_message(f"From: {sender}\n\n".encode()), received=NOW)
+    with database.reading() as session:
+        addresses = complete(session, header="from", part="address", text="HERON")
+        assert [(each.value, each.messages) for each in addresses] == [
+            ("bob@heron.example", 2),
+            ("ann@heron.example", 1),
+        ]
+        by_name = complete(session, header="from", part="address", text="brandt")
+        assert [each.name for each in by_name] == ["Ann Brandt"]
+        domains = complete(session, header="from", part="domain", text="")
+        assert [each.value for each in domains] == ["heron.example", "d.example"]

@@ -1,0 +1,126 @@
+"""The command line, as a person types it."""
+
+import json
+import socket
+import sqlite3
+from pathlib import Path
+
+import pytest
+from click.testing import CliRunner, Result
+
+from mnemic.cli import main
+from mnemic.demo import DemoFolderError, load_demo
+
+MAIL = b"Message-ID: <1@x.example>\nFrom: a@x.example\nTo: b@x.example\nSubject: A permit\n\nhi\n"
+RULES = {
+    "format": "mnemic-rules",
+    "version": 1,
+    "rules": [
+        {
+            "name": "Permits",
+            "when": {"field": "subject", "test": "words", "values": ["permit"]},
+            "then": [{"do": "file", "folder": "Moorings/Permits"}, {"do": "label", "label": "P"}],
+            "stop": True,
+        }
+    ],
+}
+
+
+@pytest.fixture(autouse=True)
+def _own_folder(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("MNEMIC_DATA", str(tmp_path / "data"))
+    monkeypatch.chdir(tmp_path)
+
+
+def run(*words: str | Path) -> Result:
+    return CliRunner().invoke(main, [str(word) for word in words])
+
+
+def test_sort_says_what_rules_would_do_and_writes_nothing(tmp_path: Path) -> None:
+    Path("rules.json").write_text(json.dumps(RULES))
+    Path("one.eml").write_bytes(MAIL)
+    Path("two.mbox").write_bytes(b"From x Mon May  4 09:00:00 2026\nSubject: other\n\nhi\n")
+    result = run("sort", "--rules", "rules.json", "one.eml", "two.mbox")
+    assert result.exit_code == 0
+    first, second = map(json.loads, result.stdout.splitlines())
+    assert first == {
+        "source": "one.eml",
+        "message_id": "<1@x.example>",
+        "rules": ["Permits"],
+        "place": "folder",
+        "folder": "Moorings/Permits",
+        "copies": [],
+        "labels": ["P"],
+        "unlabels": [],
+        "seen": None,
+        "flagged": None,
+        "colour": None,
+        "priority": None,
+        "forward": [],
+        "reply": False,
+        "notify": [],
+        "stopped_by": "Permits",
+    }
+    assert (second["source"], second["message_id"], second["place"]) == (
+        "two.mbox#0",
+        None,
+        "inbox",
+    )
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["one.eml", "rules.json", "two.mbox"]
+
+
+def test_sort_refuses_rules_it_cannot_read_with_the_path_and_status_2() -> None:
+    Path("one.eml").write_bytes(MAIL)
+    Path("rules.json").write_text(json.dumps({**RULES, "rules": [{"name": "x"}]}))
+    result = run("sort", "--rules", "rules.json", "one.eml")
+    assert (result.exit_code, result.stdout) == (2, "")
+    assert "rules[0].when: is missing" in result.stderr
+    assert run("sort", "--rules", "nowhere.json", "one.eml").exit_code == 2
+
+
+def test_import_takes_mail_once_and_nothing_where_a_file_is_not_mail(tmp_path: Path) -> None:
+    Path("one.eml").write_bytes(MAIL)
+    Path("picture.eml").write_bytes(b"\x89PNG\r\n")
+    refused = run("import", "one.eml", "picture.eml")
+    assert refused.exit_code == 1
+    assert "picture.eml: this is not mail" in refused.stderr
+    assert not (tmp_path / "data").exists()
+    assert "1 taken in, 0 were here already" in run("import", "one.eml").stdout
+    assert "0 taken in, 1 were here already" in run("import", "one.eml").stdout
+
+
+def test_the_demo_is_made_once_and_never_over_other_mail(tmp_path: Path) -> None:
+    path = tmp_path / "data" / "mnemic.sqlite3"
+    Path("one.eml").write_bytes(MAIL)
+    run("import", "one.eml")
+    with pytest.raises(DemoFolderError, match="nothing was changed"):
+        load_demo(path, reset=True)
+    demo = tmp_path / "demo" / "mnemic.sqlite3"
+    assert load_demo(demo) == 1500
+    assert load_demo(demo) == 0
+    connection = sqlite3.connect(demo)
+    (trails,) = connection.execute("SELECT count(DISTINCT rule_id) FROM trail").fetchone()
+    (rules,) = connection.execute("SELECT count(*) FROM rule").fetchone()
+    connection.close()
+    assert (rules, trails) == (8, 7)  # one is switched off
+
+
+@pytest.mark.parametrize("host", ["0.0.0.0", "192.168.1.4", "mail.example", "::"])
+def test_no_address_but_loopback_is_listened_on(host: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("MNEMIC_HOST", host)
+    result = run("serve")
+    assert result.exit_code == 1
+    assert "MNEMIC_HOST: Mnemic has no sign-in yet" in result.stderr
+
+
+@pytest.mark.parametrize("setting", ["MNEMIC_PORT", "MNEMIC_SMTP_PORT"])
+def test_a_port_in_use_says_so(setting: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("MNEMIC_PORT", "0")
+    monkeypatch.setenv("MNEMIC_SMTP_PORT", "0")
+    with socket.create_server(("127.0.0.1", 0)) as taken:
+        monkeypatch.setenv(setting, str(taken.getsockname()[1]))
+        result = run("serve")
+        assert result.exit_code == 1
+        assert "is in use" in result.stderr
+        assert setting in result.stderr
+        assert "is in use" in run("demo", "--reset").stderr

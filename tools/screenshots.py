@@ -1,0 +1,63 @@
+"""Take docs/screenshots anew: one picture of each main view, from a demo made for it."""
+
+import sys
+import tempfile
+import threading
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from mnemic.demo import load_demo
+from mnemic.server import Server
+from mnemic.settings import Settings
+
+sys.path.insert(0, str(Path(__file__).parents[1]))
+from tests.browser.conftest import CHROMIUM_ARGUMENTS
+
+SHOTS = Path(__file__).parents[1] / "docs" / "screenshots"
+
+
+def mail(page: Page) -> None:
+    """A filed message, and why it is there."""
+    page.get_by_role("link", name="Permits").click()
+    page.get_by_label("Messages").get_by_role("link").nth(1).click()
+    page.get_by_role("button", name="Why").click()
+
+
+def rules(page: Page) -> None:
+    """A rule beside its rehearsal."""
+    page.get_by_role("link", name="Rules", exact=True).click()
+    page.get_by_role("link", name="Mooring permits").click()
+    page.get_by_test_id("takes").wait_for()
+
+
+VIEWS = {"mail": mail, "rules": rules}
+
+
+def main() -> None:
+    """Make a demo, serve it, and take the pictures."""
+    SHOTS.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder, sync_playwright() as playwright:
+        settings = Settings(port=0, smtp_port=0, data=Path(folder) / "data")
+        load_demo(settings.database)
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium", args=CHROMIUM_ARGUMENTS
+        )
+        with Server(settings) as server:
+            thread = threading.Thread(target=server.serve)
+            thread.start()
+            for name, show in VIEWS.items():
+                page = browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-GB")
+                page.goto(server.address)
+                show(page)
+                page.mouse.move(640, 780)
+                page.wait_for_timeout(800)
+                page.screenshot(path=SHOTS / f"{name}.png")
+                page.close()
+            server.stop()
+            thread.join()
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()
