@@ -4,17 +4,21 @@ import smtplib
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
 
+from mnemic.demo import DemoMessage, generate
 from mnemic.server import Server
 from mnemic.settings import Settings
 from mnemic.store import Database
 
-MAIL = (
-    b"From: Ann <ann@x.example>\r\nTo: moorings@x.example\r\nSubject: A permit\r\n\r\nberth 41\r\n"
-)
+
+@pytest.fixture(scope="session")
+def demo_mail() -> list[DemoMessage]:
+    """The demo's mail, as of a fixed time."""
+    return generate(datetime(2026, 5, 4, 9, tzinfo=UTC))
 
 
 @pytest.fixture
