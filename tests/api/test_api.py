@@ -7,11 +7,15 @@ import time
 import urllib.error
 import urllib.request
 from collections.abc import Callable
+from datetime import UTC, datetime
 from typing import Any
 
 import pytest
 
+from mnemic.jobs import import_messages
+from mnemic.post import FileMessage
 from mnemic.server import Server
+from mnemic.store import Database
 
 RULE = {
     "name": "Permits",
@@ -86,6 +90,11 @@ def test_what_is_not_valid_is_refused_with_the_field_that_is_wrong(call: Caller)
     assert call("GET", "api/messages")[0] == 422
     assert call("GET", "api/messages?folder=x")[1]["errors"][0]["path"] == "folder"
     assert call("GET", "api/nowhere")[0] == 404
+    connection = http.client.HTTPConnection(call.address.split("/")[2], timeout=10)
+    connection.request("POST", "/api/rules", b"{bad", {"Content-Type": "application/json"})
+    answer = connection.getresponse()
+    assert (answer.status, json.loads(answer.read())["title"]) == (400, "Bad Request")
+    connection.close()
 
 
 def test_a_message_is_downloaded_byte_for_byte_and_shown_as_far_as_it_can_be_read(
@@ -134,6 +143,16 @@ def test_hostile_html_is_made_harmless(call: Caller, deliver: Callable[..., None
     assert "sandbox" in policy
     _, opened = call("GET", f"api/messages/{number}")
     assert opened["remote_pictures"] == 1
+
+
+def test_what_another_process_commits_is_told_to_open_pages(server: Server) -> None:
+    with server.bus.stream() as told:
+        elsewhere = Database(server.database.path)
+        import_messages(elsewhere, [FileMessage("x", MAIL, datetime.now(UTC))])
+        elsewhere.close()
+        event = told.get(timeout=5)
+    assert event is not None
+    assert event.type == "changed"
 
 
 def test_only_its_own_host_and_pages_are_answered(call: Caller) -> None:

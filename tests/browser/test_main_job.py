@@ -119,6 +119,9 @@ def test_mail_sent_by_smtp_shows_sorted_within_two_seconds_without_reload(
     app.get_by_role("link", name=re.compile("^Keys")).click()
     expect(app.get_by_text("Nothing here.")).to_be_visible()
     app.evaluate("window.neverReloaded = true")
+    other_tab = app.context.new_page()  # one tab alone holds the stream, and tells the others
+    other_tab.goto(app.url)
+    expect(other_tab.get_by_text("Nothing here.")).to_be_visible()
 
     sent = time.monotonic()
     deliver(NEW_MAIL, "tamsin@wendle-lyde.example")
@@ -128,6 +131,7 @@ def test_mail_sent_by_smtp_shows_sorted_within_two_seconds_without_reload(
     expect(app.get_by_role("status")).to_contain_text("1 arrived")
     expect(app.get_by_role("status")).to_contain_text("sorted")
     assert app.evaluate("window.neverReloaded") is True
+    expect(other_tab.get_by_label("Messages").get_by_role("link")).to_have_count(1)
 
 
 def test_a_rule_is_switched_off_and_on_reordered_and_deleted(

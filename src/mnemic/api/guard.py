@@ -41,7 +41,10 @@ def register_guard(app: Flask) -> None:
 
     @app.before_request
     def _check() -> Response | None:
-        return _refusal(_own_hosts(app.config["PORT"]))
+        refusal = _refusal(_own_hosts(app.config["PORT"]))
+        if refusal is None and request.is_json and request.content_length:
+            request.get_json()  # raises BadRequest, which says what is wrong with the JSON
+        return refusal
 
     @app.after_request
     def _headers(response: Response) -> Response:
