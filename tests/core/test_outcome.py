@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from mnemic.core import parse_message, read_rule, through_rules
+from mnemic.core import Given, MessageState, parse_message, read_rule, through_rules
 from mnemic.core.sentence import sentence
 
 MAIL = parse_message(b"From: a@x.example\nTo: moorings@x.example\nSubject: permit\n\nberth")
@@ -43,8 +43,10 @@ def test_a_rule_that_is_off_or_for_another_event_or_account_is_not_tried() -> No
         rule("by hand", file("X"), runs=["hand"]),
         rule("elsewhere", file("X"), accounts=["Other@x.example"]),
     ]
-    assert through_rules(rules, MAIL, "arrival", "me@x.example").trail == ()
-    assert through_rules(rules, MAIL, "arrival", "other@x.example").folder == "X"
+    assert through_rules(rules, MAIL, "arrival", Given(MessageState("me@x.example"))).trail == ()
+    assert (
+        through_rules(rules, MAIL, "arrival", Given(MessageState("other@x.example"))).folder == "X"
+    )
 
 
 def test_without_a_place_mail_goes_to_the_inbox_on_arrival_and_stays_on_other_events() -> None:

@@ -59,12 +59,12 @@ def test_catch_up_moves_what_rehearsal_said_and_a_second_one_changes_nothing(
             take_in(session, parse_message(each.octets), received=each.received)
         stored = add_rule(session, rule(enabled=False))
     with database.reading() as session:
-        before = rehearse(session, stored.rule)
+        before = rehearse(session, stored.rule, now=NOW)
     with database.writing() as session:
         first = catch_up(session, stored, at=1)
     with database.writing() as session:
         second = catch_up(session, stored, at=2)
-        after = rehearse(session, stored.rule)
+        after = rehearse(session, stored.rule, now=NOW)
     assert before.takes > 5
     assert (first.taken, first.moved, first.unchanged) == (before.takes, before.takes, 0)
     assert (second.moved, second.labelled, second.unchanged) == (0, 0, before.takes)
@@ -89,10 +89,10 @@ def test_rehearsal_counts_what_the_core_takes_for_all_for_any_and_alone(
     def taken(when: dict[str, Any]) -> int:
         single = rule(when=when)
         with database.reading() as session:
-            return rehearse(session, single).takes
+            return rehearse(session, single, now=NOW).takes
 
     with database.reading() as session:
-        rehearsal = rehearse(session, rule(when={"all": tests}), limit=1)
+        rehearsal = rehearse(session, rule(when={"all": tests}), now=NOW, limit=1)
     assert rehearsal.examined == len(mail)
     assert 0 < rehearsal.takes < rehearsal.takes_each[0]
     assert rehearsal.takes == taken({"all": tests})

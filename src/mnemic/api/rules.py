@@ -1,6 +1,7 @@
 """Rules: the line, one rule, its rehearsal, and catching up on mail already here."""
 
 import time
+from datetime import UTC, datetime
 
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
@@ -10,11 +11,11 @@ from sqlmodel import Session
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import EvidenceOut, MessageOut, message_summaries
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
-from mnemic.core import Rule
-from mnemic.core.actions import Action, FileAction, KeepAction, LabelAction
+from mnemic.core import Problem, Rule
+from mnemic.core.actions import Action, FileAction, LabelAction, PlaceAction
 from mnemic.core.rules import GROUPS, Test
 from mnemic.core.sentence import sentence
-from mnemic.jobs import catch_up, rehearse
+from mnemic.jobs import catch_up, mailbox_problems, rehearse
 from mnemic.store import Database
 from mnemic.store.folders import ensure_folder, inbox_id
 from mnemic.store.labels import ensure_label
@@ -144,17 +145,10 @@ def rules_blueprint(database: Database) -> APIBlueprint:
     def saved(stored: StoredRule, status: int) -> Response:
         return json_body(_rule_out(stored, _taken(database)), status)
 
-    @blueprint.get("/api/rules", summary="The line", responses={200: LineOut})
-    def line() -> Response:
-        with database.reading() as session:
-            stored, taken = list_rules(session), taken_since(session, _thirty_days_ago())
-            arrived = count_since(session, _thirty_days_ago())
-            stay = count_since(session, _thirty_days_ago(), folder_id=inbox_id(session))
-        rules = [_rule_out(each, taken) for each in stored]
-        return json_body(LineOut(rules=rules, arrived=arrived, stay=stay))
-
     @blueprint.post("/api/rules", summary="A new rule", responses={201: RuleOut})
     def add(body: Rule) -> Response:
+        if problems := mailbox_problems(body):
+            return _beyond(problems)
         with database.writing() as session:
             _make_places(session, body)
             stored = add_rule(session, body)
@@ -162,6 +156,8 @@ def rules_blueprint(database: Database) -> APIBlueprint:
 
     @blueprint.put("/api/rules/<int:rule_id>", summary="Change a rule", responses={200: RuleOut})
     def change(path: RulePath, body: Rule) -> Response:
+        if problems := mailbox_problems(body):
+            return _beyond(problems)
         with database.writing() as session:
             stored = replace_rule(session, path.rule_id, body)
             if stored is None:
@@ -176,6 +172,21 @@ def rules_blueprint(database: Database) -> APIBlueprint:
                 return not_found("rule")
         return Response(status=204)
 
+    _add_line(blueprint, database)
+    _add_runs(blueprint, database)
+    return blueprint
+
+
+def _add_line(blueprint: APIBlueprint, database: Database) -> None:
+    @blueprint.get("/api/rules", summary="The line", responses={200: LineOut})
+    def line() -> Response:
+        with database.reading() as session:
+            stored, taken = list_rules(session), taken_since(session, _thirty_days_ago())
+            arrived = count_since(session, _thirty_days_ago())
+            stay = count_since(session, _thirty_days_ago(), folder_id=inbox_id(session))
+        rules = [_rule_out(each, taken) for each in stored]
+        return json_body(LineOut(rules=rules, arrived=arrived, stay=stay))
+
     @blueprint.put("/api/rules/order", summary="Put the rules in order", responses={204: None})
     def order(body: OrderIn) -> Response:
         with database.writing() as session:
@@ -184,8 +195,9 @@ def rules_blueprint(database: Database) -> APIBlueprint:
                 return problem_response(409, "Out of date", detail)
         return Response(status=204)
 
-    _add_runs(blueprint, database)
-    return blueprint
+
+def _beyond(problems: list[Problem]) -> Response:
+    return problem_response(422, "Not possible yet", "; ".join(map(str, problems)), problems)
 
 
 def _make_places(session: Session, rule: Rule) -> None:
@@ -202,10 +214,10 @@ def _add_runs(blueprint: APIBlueprint, database: Database) -> None:
         "/api/rehearsal", summary="What a rule would take", responses={200: RehearsalOut}
     )
     def rehearsal(body: RehearsalIn) -> Response:
-        then = tuple(body.then) or (KeepAction(do="keep"),)  # what it does is not rehearsed
+        then = tuple(body.then) or (PlaceAction(do="keep"),)  # what it does is not rehearsed
         rule = Rule(name="rehearsal", when=body.when, unless=body.unless, then=then)
         with database.reading() as session:
-            found = rehearse(session, rule, limit=body.limit)
+            found = rehearse(session, rule, now=datetime.now(UTC), limit=body.limit)
             summaries = message_summaries(session, [each.message.row for each in found.first])
         rehearsed = [
             RehearsedOut(

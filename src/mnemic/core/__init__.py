@@ -1,15 +1,21 @@
 """The core: messages, rules and what rules make of messages. Pure Python, no I/O, no clock."""
 
+from mnemic.core.compiled import CompiledRules
+from mnemic.core.conditions import Given
 from mnemic.core.errors import MnemicError, Problem, RuleDocumentError
-from mnemic.core.message import Envelope, MessageView
+from mnemic.core.message import Circumstances, Envelope, MessageState, MessageView
 from mnemic.core.outcome import Outcome, take, through_rules
 from mnemic.core.parsing import ParsedMessage, looks_like_mail, parse_message
 from mnemic.core.rule_reading import read_rule, read_rule_document
 from mnemic.core.rules import Event, Rule, RuleDocument
 
 __all__ = [
+    "Circumstances",
+    "CompiledRules",
     "Envelope",
     "Event",
+    "Given",
+    "MessageState",
     "MessageView",
     "MnemicError",
     "Outcome",

@@ -4,14 +4,36 @@ An action that sets a *slot* (a place, a colour …) competes with others for it
 take a message, the first that sets a slot wins. Actions without a slot add up.
 """
 
-from typing import Annotated, ClassVar, Literal, TypeAlias
+from typing import Annotated, ClassVar, Literal, TypeAlias, get_args
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StrictInt, StringConstraints
 from pydantic_core import PydanticCustomError
 
-__all__ = ["ACTIONS", "Action", "FileAction", "KeepAction", "LabelAction", "Slot"]
+from mnemic.core.message import Priority
 
-Slot: TypeAlias = Literal["place"]
+__all__ = [
+    "ACTIONS",
+    "Action",
+    "ColourAction",
+    "ColourName",
+    "CopyAction",
+    "FileAction",
+    "ForwardAction",
+    "LabelAction",
+    "MarkAction",
+    "NotifyAction",
+    "PlaceAction",
+    "PriorityAction",
+    "ReplyAction",
+    "Slot",
+    "UnlabelAction",
+]
+
+Slot: TypeAlias = Literal["place", "seen", "flagged", "colour", "priority"]
+ColourName: TypeAlias = Literal[
+    "moss", "clay", "harbour", "plum", "straw", "slate", "rose", "lagoon"
+]
+Sound: TypeAlias = Literal["bell", "knock", "ripple"]
 
 
 def _folder_path(value: str) -> str:
@@ -23,6 +45,13 @@ def _folder_path(value: str) -> str:
     return "/".join(levels)
 
 
+def _address(value: str) -> str:
+    local, at, domain = value.strip().rpartition("@")
+    if not at or not local or not domain or any(character.isspace() for character in domain):
+        raise PydanticCustomError("address", "has to be an address like name@domain")
+    return value.strip()
+
+
 #: A folder's path, "/" between levels, white space around names dropped.
 FolderPath: TypeAlias = Annotated[str, AfterValidator(_folder_path)]
 LabelName: TypeAlias = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1)]
@@ -31,24 +60,34 @@ LabelName: TypeAlias = Annotated[str, StringConstraints(strip_whitespace=True, m
 class _ActionModel(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
-    slot: ClassVar[Slot | None] = None
+    @property
+    def slot(self) -> Slot | None:
+        """The slot it sets, or None where it adds up with others."""
+        return None
 
 
 class FileAction(_ActionModel):
     """Move the message into a folder."""
 
-    slot: ClassVar[Slot | None] = "place"
-
     do: Literal["file"]
     folder: FolderPath
 
+    slot: ClassVar[Slot] = "place"
 
-class KeepAction(_ActionModel):
-    """Leave the message in the inbox."""
 
-    slot: ClassVar[Slot | None] = "place"
+class PlaceAction(_ActionModel):
+    """Leave the message in the inbox, archive it, put it in the trash, or delete it for good."""
 
-    do: Literal["keep"]
+    do: Literal["keep", "archive", "trash", "erase"]
+
+    slot: ClassVar[Slot] = "place"
+
+
+class CopyAction(_ActionModel):
+    """Put a copy of the message into a folder."""
+
+    do: Literal["copy"]
+    folder: FolderPath
 
 
 class LabelAction(_ActionModel):
@@ -58,7 +97,88 @@ class LabelAction(_ActionModel):
     label: LabelName
 
 
-Action: TypeAlias = Annotated[FileAction | KeepAction | LabelAction, Field(discriminator="do")]
+class UnlabelAction(_ActionModel):
+    """Take a label off the message."""
+
+    do: Literal["unlabel"]
+    label: LabelName
+
+
+class MarkAction(_ActionModel):
+    """Mark the message as read or unread, or set or take off its flag."""
+
+    do: Literal["read", "unread", "flag", "unflag"]
+
+    @property
+    def slot(self) -> Slot:
+        """Read and unread set one slot, the flag another."""
+        return "seen" if self.do in ("read", "unread") else "flagged"
+
+    @property
+    def sets(self) -> bool:
+        """What the slot is set to."""
+        return self.do in ("read", "flag")
+
+
+class ColourAction(_ActionModel):
+    """Colour the message."""
+
+    do: Literal["colour"]
+    colour: ColourName
+
+    slot: ClassVar[Slot] = "colour"
+
+
+class PriorityAction(_ActionModel):
+    """Set how important the message is."""
+
+    do: Literal["priority"]
+    level: Priority
+
+    slot: ClassVar[Slot] = "priority"
+
+
+class ForwardAction(_ActionModel):
+    """Send the message on."""
+
+    do: Literal["forward"]
+    to: Annotated[tuple[Annotated[str, AfterValidator(_address)], ...], Field(min_length=1)]
+
+
+class ReplyAction(_ActionModel):
+    """Answer the sender, at most once in ``every`` days."""
+
+    do: Literal["reply"]
+    text: Annotated[str, StringConstraints(min_length=1)]
+    subject: Annotated[str, StringConstraints(min_length=1)] | None = None
+    every: Annotated[StrictInt, Field(ge=1, le=3650)] = 7
+
+
+class NotifyAction(_ActionModel):
+    """Tell the owner, with a sound."""
+
+    do: Literal["notify"]
+    sound: Sound | None = None
+
+
+Action: TypeAlias = Annotated[
+    FileAction
+    | PlaceAction
+    | CopyAction
+    | LabelAction
+    | UnlabelAction
+    | MarkAction
+    | ColourAction
+    | PriorityAction
+    | ForwardAction
+    | ReplyAction
+    | NotifyAction,
+    Field(discriminator="do"),
+]
 
 #: Every kind of action, by its name in ``do``.
-ACTIONS: dict[str, type[BaseModel]] = {"file": FileAction, "keep": KeepAction, "label": LabelAction}
+ACTIONS: dict[str, type[_ActionModel]] = {
+    name: model
+    for model in get_args(get_args(Action)[0])
+    for name in get_args(model.model_fields["do"].annotation)
+}

@@ -7,28 +7,13 @@ known already, so that a person can be shown why.
 from dataclasses import dataclass
 from typing import Literal, TypeAlias
 
-from mnemic.core.conditions import Candidate, Condition
-from mnemic.core.folding import FoldedSpans
+from mnemic.core.conditions import AnyCondition, Evidence, Given
 from mnemic.core.message import MessageView
 from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup
-from mnemic.core.text_tests import Span
 
 __all__ = ["Evidence", "TestTrail", "try_test"]
 
-Kind: TypeAlias = Literal["all", "any", "not", "always", "condition"]
-
-
-@dataclass(frozen=True, slots=True)
-class Evidence:
-    """What made a condition hold.
-
-    ``field`` is where it was found (a header field, ``envelope`` or ``body``), ``value`` the text
-    there as it stands, ``span`` the part of ``value`` that matched, in characters.
-    """
-
-    field: str
-    value: str
-    span: Span
+TrailKind: TypeAlias = Literal["all", "any", "not", "always", "condition"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,43 +22,31 @@ class TestTrail:
 
     __test__ = False  # not a test class of pytest's
 
-    kind: Kind
+    kind: TrailKind
     held: bool
     inside: tuple["TestTrail", ...] = ()
-    condition: Condition | None = None
+    condition: AnyCondition | None = None
     evidence: Evidence | None = None
 
 
-def _evidence(condition: Condition, candidate: Candidate, span: Span) -> Evidence:
-    if not candidate.spans_map:
-        return Evidence(candidate.where, candidate.original, (0, len(candidate.original)))
-    # A regex saw the exact form of the text, whatever `case` says.
-    spans = FoldedSpans(candidate.original, case=condition.case or condition.test == "regex")
-    return Evidence(candidate.where, candidate.original, spans.original(*span))
-
-
-def _try_condition(condition: Condition, message: MessageView) -> TestTrail:
-    for candidate in condition.candidates(message):
-        span = condition.find(candidate.comparable)
-        if span is not None:
-            evidence = _evidence(condition, candidate, span)
-            return TestTrail("condition", True, condition=condition, evidence=evidence)
-    return TestTrail("condition", False, condition=condition)
-
-
-def try_test(test: AnyTest, message: MessageView) -> TestTrail:
+def try_test(test: AnyTest, message: MessageView, given: Given | None = None) -> TestTrail:
     """Whether ``test`` holds for ``message``, with the answer of everything inside it."""
+    return _try(test, message, given or Given())
+
+
+def _try(test: AnyTest, message: MessageView, given: Given) -> TestTrail:
     match test:
         case AllGroup():
-            inside = tuple(try_test(each, message) for each in test.tests)
+            inside = tuple(_try(each, message, given) for each in test.tests)
             return TestTrail("all", all(each.held for each in inside), inside)
         case AnyGroup():
-            inside = tuple(try_test(each, message) for each in test.tests)
+            inside = tuple(_try(each, message, given) for each in test.tests)
             return TestTrail("any", any(each.held for each in inside), inside)
         case NotGroup():
-            turned = try_test(test.not_, message)
+            turned = _try(test.not_, message, given)
             return TestTrail("not", not turned.held, (turned,))
         case Always():
             return TestTrail("always", True)
         case _:
-            return _try_condition(test, message)
+            found = test.evidence(message, given)
+            return TestTrail("condition", found is not None, condition=test, evidence=found)

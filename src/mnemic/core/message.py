@@ -1,16 +1,31 @@
-"""A message as rules look at it."""
+"""A message as rules look at it, and what is given beside it."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Set
 from dataclasses import dataclass, field
-from datetime import datetime
-from typing import Literal, Protocol, TypeAlias
+from datetime import UTC, datetime, tzinfo
+from typing import Any, Literal, Protocol, TypeAlias
 
 from mnemic.core.addresses import Address
 
-__all__ = ["ADDRESS_HEADERS", "AddressHeader", "Envelope", "MessageView"]
+__all__ = [
+    "ADDRESS_HEADERS",
+    "AddressHeader",
+    "Attachment",
+    "Circumstances",
+    "Envelope",
+    "Kind",
+    "KindName",
+    "MessageState",
+    "MessageView",
+    "Priority",
+]
 
 AddressHeader: TypeAlias = Literal[
     "from", "sender", "reply_to", "to", "cc", "bcc", "delivered_to", "x_original_to"
+]
+Priority: TypeAlias = Literal["high", "normal", "low"]
+KindName: TypeAlias = Literal[
+    "bounce", "auto_reply", "invitation", "notification", "discussion", "newsletter", "personal"
 ]
 
 #: The address fields, and the header field each stands for.
@@ -35,7 +50,24 @@ class Envelope:
     """
 
     sender: str | None = None
-    recipients: tuple[str, ...] = field(default=())
+    recipients: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Attachment:
+    """An attachment: file name (empty where it has none), media type, size in octets decoded."""
+
+    name: str
+    media_type: str
+    size: int
+
+
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """What kind of mail a message is, and why it is taken for that."""
+
+    name: KindName
+    reason: str
 
 
 class MessageView(Protocol):
@@ -60,3 +92,62 @@ class MessageView(Protocol):
     @property
     def received(self) -> datetime | None:
         """When it was received."""
+
+    @property
+    def sent(self) -> datetime | None:
+        """The Date field."""
+
+    @property
+    def size(self) -> int:
+        """Octets as transmitted."""
+
+    @property
+    def attachments(self) -> tuple[Attachment, ...]:
+        """The attachments in order."""
+
+    @property
+    def list_id(self) -> str | None:
+        """The identifier of List-Id (RFC 2919), or None."""
+
+    @property
+    def priority(self) -> Priority:
+        """What its writer said of its importance."""
+
+    @property
+    def kind(self) -> Kind:
+        """What kind of mail it is."""
+
+    def header(self, name: str) -> tuple[str, ...]:
+        """Every occurrence of a header field, unfolded and decoded; the name in any case."""
+
+    @property
+    def cache(self) -> dict[Any, tuple[str, ...]]:
+        """Where the comparable forms of its texts are kept, so that each is folded once."""
+
+
+@dataclass(frozen=True, slots=True)
+class MessageState:
+    """A message's state when a run starts: account address, folder path, labels and flags."""
+
+    account: str | None = None
+    folder: str = "Inbox"
+    labels: tuple[str, ...] = ()
+    seen: bool = False
+    flagged: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Circumstances:
+    """What conditions and actions depend on beside the message; nothing is asked of the world.
+
+    ``now`` is the time of the run and ``timezone`` the owner's. Addresses in ``me``, ``contacts``,
+    ``earlier_senders`` (of mail that was here before) and ``answered`` (sender to the time of the
+    last automatic answer) are in the form of ``canonical_address``.
+    """
+
+    now: datetime = field(default_factory=lambda: datetime.fromtimestamp(0, UTC))
+    timezone: tzinfo = UTC
+    me: Set[str] = frozenset()
+    contacts: Set[str] = frozenset()
+    earlier_senders: Set[str] = frozenset()
+    answered: Mapping[str, datetime] = field(default_factory=dict)

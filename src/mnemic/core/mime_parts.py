@@ -6,7 +6,6 @@ RFC 2045 to 2046 (MIME), RFC 2183 (Content-Disposition), RFC 2231 (file names), 
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from email.message import Message as MimePart
 from email.utils import collapse_rfc2231_value
 from typing import TypeAlias
@@ -14,8 +13,9 @@ from typing import TypeAlias
 from mnemic.core.charsets import decode_octets
 from mnemic.core.header_text import decode_phrase, raw_text, unfold
 from mnemic.core.html_text import charset_in_html, html_to_text
+from mnemic.core.message import Attachment
 
-__all__ = ["Attachment", "Part", "attachments", "part_text", "text_parts", "walk"]
+__all__ = ["Part", "attachments", "decoded_text", "part_text", "text_parts", "walk"]
 
 Part: TypeAlias = MimePart
 
@@ -26,15 +26,6 @@ _SIGNATURES = frozenset(
         "application/x-pkcs7-signature",
     }
 )
-
-
-@dataclass(frozen=True, slots=True)
-class Attachment:
-    """An attachment: file name (empty where it has none), media type, size in octets decoded."""
-
-    name: str
-    media_type: str
-    size: int
 
 
 def file_name(part: Part) -> str:

@@ -1,27 +1,29 @@
-"""What rules make of one message: the outcome and its trail (rule document, "One message
-through the rules"). Pure: the same message, rules and circumstances give the same outcome.
+"""What rules make of one message (rule document, "One message through the rules").
+
+Pure: the same message, rules, state and circumstances give the same outcome, always.
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
-from typing import Literal, TypeAlias
+from dataclasses import dataclass, field, replace
 
-from mnemic.core.actions import Action, FileAction, KeepAction, LabelAction
+from mnemic.core.actions import ColourName
+from mnemic.core.canonical import canonical_address
+from mnemic.core.conditions import Given
+from mnemic.core.decision import ActionTrail, Decision, Place
 from mnemic.core.matching import TestTrail, try_test
-from mnemic.core.message import MessageView
+from mnemic.core.message import MessageView, Priority
 from mnemic.core.rules import Event, Rule
 
-__all__ = ["ActionTrail", "Outcome", "Place", "RuleTrail", "take", "through_rules"]
-
-Place: TypeAlias = Literal["inbox", "folder"]
-
-
-@dataclass(frozen=True, slots=True)
-class ActionTrail:
-    """An action of a rule that took the message, and the name of the rule that overruled it."""
-
-    action: Action
-    overruled_by: str | None = None
+__all__ = [
+    "ActionTrail",
+    "Outcome",
+    "Place",
+    "RuleTrail",
+    "applies",
+    "outcome_of",
+    "take",
+    "through_rules",
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,93 +42,106 @@ class RuleTrail:
 class Outcome:
     """What is to happen to the message; None means "not set".
 
+    ``taken_by`` are the places in the line of the rules that took it, ``rules`` their names.
     ``place`` is None where nothing sets it on another event than arrival: the message stays.
+    ``trail`` is there where it was asked for; two outcomes are compared without it.
     """
 
+    taken_by: tuple[int, ...]
+    rules: tuple[str, ...]
     place: Place | None
     folder: str | None
+    copies: tuple[str, ...]
     labels: tuple[str, ...]
+    unlabels: tuple[str, ...]
+    seen: bool | None
+    flagged: bool | None
+    colour: ColourName | None
+    priority: Priority | None
+    forward: tuple[str, ...]
+    reply: bool
+    notify: tuple[str, ...]
     stopped_by: str | None
-    trail: tuple[RuleTrail, ...] = field(repr=False)
+    trail: tuple[RuleTrail, ...] = field(default=(), repr=False, compare=False)
 
     @property
-    def taken_by(self) -> tuple[RuleTrail, ...]:
-        """The rules that took the message, in order."""
+    def takers(self) -> tuple[RuleTrail, ...]:
+        """The trails of the rules that took the message, in order."""
         return tuple(rule for rule in self.trail if rule.took)
 
 
-def _applies(rule: Rule, event: Event, account: str | None) -> bool:
+def applies(rule: Rule, event: Event, account: str | None) -> bool:
+    """Whether a rule is on, runs on the event, and is for the account."""
     if not rule.enabled or event not in rule.runs:
         return False
-    return not rule.accounts or (
-        account is not None and account.casefold() in {each.casefold() for each in rule.accounts}
-    )
+    if not rule.accounts:
+        return True
+    mine = None if account is None else canonical_address(account)
+    return mine in {canonical_address(each) for each in rule.accounts}
 
 
-def take(rule: Rule, message: MessageView, position: int = 0) -> RuleTrail:
+def take(
+    rule: Rule, message: MessageView, given: Given | None = None, position: int = 0
+) -> RuleTrail:
     """Whether one rule takes a message, and why; what it would do is not decided here."""
-    when = try_test(rule.when, message)
-    unless = None if rule.unless is None else try_test(rule.unless, message)
+    when = try_test(rule.when, message, given)
+    unless = None if rule.unless is None else try_test(rule.unless, message, given)
     took = when.held and not (unless is not None and unless.held)
     return RuleTrail(position, rule.name, took, when, unless)
 
 
-class _Decision:
-    """Collects actions rule by rule; the first to set a slot or to touch a label wins."""
-
-    def __init__(self) -> None:
-        self._winners: dict[tuple[str, str], str] = {}
-        self.place: Place | None = None
-        self.folder: str | None = None
-        self.labels: list[str] = []
-
-    def act(self, rule: Rule) -> tuple[ActionTrail, ...]:
-        return tuple(self._one(action, rule) for action in rule.then)
-
-    def _one(self, action: Action, rule: Rule) -> ActionTrail:
-        match action:
-            case LabelAction(label=label):
-                key = ("label", label.casefold())
-            case FileAction() | KeepAction():
-                key = ("slot", "place")
-        if key in self._winners:
-            return ActionTrail(action, overruled_by=self._winners[key])
-        self._winners[key] = rule.name
-        match action:
-            case LabelAction(label=label):
-                self.labels.append(label)
-            case FileAction(folder=folder):
-                self.place, self.folder = "folder", folder
-            case KeepAction():
-                self.place = "inbox"
-        return ActionTrail(action)
+def outcome_of(
+    decision: Decision,
+    taken: Sequence[tuple[int, Rule]],
+    event: Event,
+    trail: tuple[RuleTrail, ...] = (),
+) -> Outcome:
+    """The outcome of a decision that the rules ``taken`` have come to."""
+    place = decision.place
+    if place is None and event == "arrival":
+        place = "inbox"
+    last = taken[-1][1] if taken else None
+    return Outcome(
+        tuple([position for position, _ in taken]),
+        tuple([rule.name for _, rule in taken]),
+        place,
+        decision.folder,
+        tuple(decision.copies),
+        tuple(decision.labels),
+        tuple(decision.unlabels),
+        decision.seen,
+        decision.flagged,
+        decision.colour,
+        decision.priority,
+        tuple(decision.forward),
+        decision.reply is not None,
+        tuple(decision.notify),
+        last.name if last is not None and last.stop else None,
+        trail,
+    )
 
 
 def through_rules(
     rules: Sequence[Rule],
     message: MessageView,
     event: Event = "arrival",
-    account: str | None = None,
+    given: Given | None = None,
 ) -> Outcome:
-    """Send one message through the rules, from top to bottom.
+    """Send one message through the rules, from top to bottom, with the full trail.
 
-    All conditions look at the message as it was when the run began. ``account`` is the address
-    of the account the message came to.
+    All conditions look at the message as it was when the run began, never at what an earlier rule
+    did.
     """
-    decision, trail, stopped_by = _Decision(), [], None
+    given = given or Given()
+    decision, trail, taken = Decision(message, given), [], []
     for position, rule in enumerate(rules):
-        if not _applies(rule, event, account):
+        if not applies(rule, event, given.state.account):
             continue
-        tried = take(rule, message, position)
+        tried = take(rule, message, given, position)
         if tried.took:
-            tried = RuleTrail(
-                position, rule.name, True, tried.when, tried.unless, decision.act(rule)
-            )
+            taken.append((position, rule))
+            tried = replace(tried, actions=decision.act(rule.name, rule.then))
         trail.append(tried)
         if tried.took and rule.stop:
-            stopped_by = rule.name
             break
-    place = decision.place
-    if place is None and event == "arrival":
-        place = "inbox"
-    return Outcome(place, decision.folder, tuple(decision.labels), stopped_by, tuple(trail))
+    return outcome_of(decision, taken, event, tuple(trail))

@@ -2,18 +2,26 @@
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from email.parser import BytesParser
 from email.policy import compat32
 from email.utils import parsedate_to_datetime
 from functools import cached_property
+from typing import Any
 
 from mnemic.core.addresses import Address, parse_addresses
-from mnemic.core.header_text import decode_unstructured, unfold
-from mnemic.core.message import ADDRESS_HEADERS, AddressHeader, Envelope
-from mnemic.core.mime_parts import (
+from mnemic.core.header_text import decode_phrase, decode_unstructured, raw_text, unfold
+from mnemic.core.kinds import kind_of, priority_of
+from mnemic.core.message import (
+    ADDRESS_HEADERS,
+    AddressHeader,
     Attachment,
+    Envelope,
+    Kind,
+    Priority,
+)
+from mnemic.core.mime_parts import (
     Part,
     attachments,
     decoded_text,
@@ -44,6 +52,8 @@ class ParsedMessage:
     envelope: Envelope
     part: Part
     fields: Mapping[str, tuple[str, ...]]
+    file_time: datetime | None = None
+    cache: dict[Any, tuple[str, ...]] = field(default_factory=dict, repr=False, compare=False)
 
     def first(self, name: str) -> str | None:
         """The raw value of the first field of that (lower-case) name, or None."""
@@ -89,12 +99,44 @@ class ParsedMessage:
         for value in self.fields.get("received", ()):
             if date := _date(value.rpartition(";")[2]):
                 return date
-        return None
+        return None if self.file_time is None else self.sent or self.file_time
 
     @cached_property
     def size(self) -> int:
         """Octets as transmitted, with CRLF line ends (RFC 5228, section 5.9)."""
         return len(self.octets) + len(_BARE_LF.findall(self.octets))
+
+    def header(self, name: str) -> tuple[str, ...]:
+        """Every occurrence of a header field, unfolded and decoded; the name in any case."""
+        key = name.lower()
+        # Fields of addresses hold quoted strings, in which encoded words count, too.
+        decode = _decode_addresses if key in _ADDRESS_FIELDS else decode_unstructured
+        return tuple(map(decode, self.fields.get(key, ())))
+
+    @cached_property
+    def return_path(self) -> str | None:
+        """The return path; empty where it is the null path, None where nothing is said of it."""
+        return self.envelope.sender
+
+    @cached_property
+    def kind(self) -> Kind:
+        """What kind of mail it is, and why."""
+        return kind_of(self)
+
+    @cached_property
+    def priority(self) -> Priority:
+        """What its writer said of its importance."""
+        return priority_of(self)
+
+    @cached_property
+    def list_id(self) -> str | None:
+        """The identifier of List-Id: what stands between its angle brackets (RFC 2919)."""
+        value = self.first("list-id")
+        if value is None:
+            return None
+        text = decode_unstructured(value)
+        match = _IN_BRACKETS.search(text)
+        return (match[1] if match else text).strip() or None
 
     @cached_property
     def attachments(self) -> tuple[Attachment, ...]:
@@ -112,6 +154,16 @@ class ParsedMessage:
         """The HTML parts as they stand (not made safe), or None where there is none."""
         parts = [decoded_text(part) for part in text_parts(self.part) if _is_html(part)]
         return "\n".join(parts) if parts else None
+
+
+_ADDRESS_FIELDS = frozenset(ADDRESS_HEADERS.values())
+
+# The identifier comes last (RFC 2919, section 3); a quoted description may hold brackets, too.
+_IN_BRACKETS = re.compile(r"<([^<>]*)>\s*(?:\([^()]*\)\s*)*$")
+
+
+def _decode_addresses(value: str) -> str:
+    return decode_phrase(raw_text(unfold(value)))
 
 
 def _is_html(part: Part) -> bool:
@@ -136,10 +188,14 @@ def _parse(octets: bytes) -> Part:
         return parser.parsebytes(octets, headersonly=True)
 
 
-def parse_message(octets: bytes, envelope: Envelope | None = None) -> ParsedMessage:
+def parse_message(
+    octets: bytes, envelope: Envelope | None = None, *, file_time: datetime | None = None
+) -> ParsedMessage:
     """Parse a message; never raises, whatever the octets are.
 
-    Without an ``envelope``, the return path is that of the first Return-Path field.
+    Without an ``envelope``, the return path is that of the first Return-Path field. With a
+    ``file_time``, a message without a readable Received field was received at its Date, or else
+    at that time.
     """
     part = _parse(octets)
     fields: dict[str, tuple[str, ...]] = {}
@@ -150,7 +206,7 @@ def parse_message(octets: bytes, envelope: Envelope | None = None) -> ParsedMess
         return_path = fields.get("return-path")
         found = parse_addresses(return_path[0]) if return_path else ()
         envelope = Envelope(sender=(found[0].address if found else "") if return_path else None)
-    return ParsedMessage(octets, envelope, part, fields)
+    return ParsedMessage(octets, envelope, part, fields, file_time)
 
 
 def looks_like_mail(octets: bytes) -> bool:

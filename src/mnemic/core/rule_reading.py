@@ -17,6 +17,9 @@ __all__ = ["problems_of", "read_rule", "read_rule_document"]
 Model = TypeVar("Model", bound=BaseModel)
 
 _TEXTS = {
+    "int_type": "has to be a whole number",
+    "greater_than_equal": "is too small",
+    "less_than_equal": "is too large",
     "missing": "is missing",
     "string_type": "has to be a text",
     "string_too_short": "may not be empty",

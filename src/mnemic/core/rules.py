@@ -15,7 +15,7 @@ from pydantic import (
 from pydantic_core import PydanticCustomError
 
 from mnemic.core.actions import Action
-from mnemic.core.conditions import CONDITION_KINDS, AddressCondition, Condition, TextCondition
+from mnemic.core.conditions import AnyCondition, Condition
 from mnemic.core.errors import Problem, invalid
 
 __all__ = [
@@ -47,26 +47,24 @@ _GROUP_KEYS = ("all", "any", "not", "always")
 def _test_tag(value: Any) -> str | None:
     """Which kind of test a value is. Tags stand in <>, so that error paths can leave them out."""
     if isinstance(value, BaseModel):
-        return f"<{type(value).__name__}>"
+        return _TAG_OF_GROUP.get(type(value).__name__, "<condition>")
     if not isinstance(value, dict):
         return None
     for key in _GROUP_KEYS:
         if key in value:
             return _TAG_OF_KEY[key]
-    field = value.get("field")
-    kind = CONDITION_KINDS.get(field) if isinstance(field, str) else None
-    return None if kind is None else f"<{kind.__name__}>"
+    return "<condition>" if "field" in value else None
 
 
 _TAG_OF_KEY = {"all": "<AllGroup>", "any": "<AnyGroup>", "not": "<NotGroup>", "always": "<Always>"}
+_TAG_OF_GROUP = {tag.strip("<>"): tag for tag in _TAG_OF_KEY.values()}
 
 Test: TypeAlias = Annotated[
     Annotated["AllGroup", Tag("<AllGroup>")]
     | Annotated["AnyGroup", Tag("<AnyGroup>")]
     | Annotated["NotGroup", Tag("<NotGroup>")]
     | Annotated["Always", Tag("<Always>")]
-    | Annotated[AddressCondition, Tag("<AddressCondition>")]
-    | Annotated[TextCondition, Tag("<TextCondition>")],
+    | Annotated[Condition, Tag("<condition>")],
     Discriminator(_test_tag, custom_error_type="not_a_test", custom_error_message="not a test"),
 ]
 
@@ -108,7 +106,7 @@ class Always(_DocumentModel):
 #: The tests that are no conditions.
 GROUPS = (AllGroup, AnyGroup, NotGroup, Always)
 
-AnyTest: TypeAlias = AllGroup | AnyGroup | NotGroup | Always | Condition
+AnyTest: TypeAlias = AllGroup | AnyGroup | NotGroup | Always | AnyCondition
 
 
 def _said(value: str) -> str:

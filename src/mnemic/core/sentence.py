@@ -1,10 +1,13 @@
 """A rule read back as one English sentence, unambiguous about all, any and unless."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import Any
 
-from mnemic.core.actions import Action, FileAction, KeepAction
-from mnemic.core.conditions import AddressCondition, Condition
+from mnemic.core.actions import Action
+from mnemic.core.conditions import AnyCondition
+from mnemic.core.conditions.addresses import AddressCondition
+from mnemic.core.conditions.texts import NamedHeaderCondition, TextTestCondition
 from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup
 
 __all__ = ["Phrase", "sentence"]
@@ -18,7 +21,7 @@ class Phrase:
     strong: bool = False
 
 
-_HEADER_NOUNS = {
+_NOUNS = {
     "from": "the sender",
     "sender": "the Sender field",
     "reply_to": "the reply address",
@@ -26,6 +29,19 @@ _HEADER_NOUNS = {
     "cc": "an address in Cc",
     "bcc": "an address in Bcc",
     "recipient": "a recipient",
+    "subject": "the subject",
+    "body": "the text",
+    "text": "the subject or the text",
+    "list": "the list’s identifier",
+    "attachment": "an attachment’s name",
+    "attachment_type": "an attachment’s type",
+    "size": "its size",
+    "received": "its day of receipt",
+    "sent": "its date",
+    "age": "its age",
+    "account": "its account",
+    "folder": "its folder",
+    "label": "one of its labels",
 }
 _PART_NOUNS = {
     "address": "",
@@ -36,8 +52,6 @@ _PART_NOUNS = {
     "name": "’s name",
     "any": "’s name or address",
 }
-_TEXT_NOUNS = {"subject": "the subject", "body": "the text", "text": "the subject or the text"}
-
 _VERBS = {
     "contains": "contains",
     "words": "has the words",
@@ -46,8 +60,38 @@ _VERBS = {
     "ends": "ends with",
     "wildcard": "looks like",
     "regex": "matches the pattern",
-    "under": "is or is below",
+    "over": "is over",
+    "before": "is before",
+    "after": "is after",
+    "on": "is",
 }
+#: Values that stand for a whole statement about the message.
+_STATEMENTS: dict[str, dict[Any, str]] = {
+    "priority": {level: f"its priority is {level}" for level in ("high", "normal", "low")},
+    "kind": {
+        "bounce": "it is a bounce",
+        "auto_reply": "it is an automatic answer",
+        "invitation": "it is an invitation",
+        "notification": "it is an automatic notification",
+        "discussion": "it is from a discussion list",
+        "newsletter": "it is a newsletter",
+        "personal": "it is personal",
+    },
+    "addressed": {
+        "only_me": "it is addressed only to me",
+        "to_me": "I am in To",
+        "cc_me": "I am in Cc",
+        "not_me": "I am in neither To, Cc nor Bcc",
+    },
+    "contact": {
+        "known": "the sender is a known contact",
+        "unknown": "the sender is not a known contact",
+        "first": "it is the first message from its sender",
+    },
+    "seen": {True: "it is read", False: "it is unread"},
+    "flagged": {True: "it is flagged", False: "it is not flagged"},
+}
+_EXISTS = {"list": "it has a list identifier", "attachment": "it has an attachment"}
 
 
 def _listed(items: Sequence[list[Phrase]], joiner: str) -> list[Phrase]:
@@ -61,30 +105,40 @@ def _listed(items: Sequence[list[Phrase]], joiner: str) -> list[Phrase]:
     return phrases
 
 
-def _condition(condition: Condition) -> list[Phrase]:
-    if isinstance(condition, AddressCondition):
-        noun = _HEADER_NOUNS[condition.field] + _PART_NOUNS[condition.part]
-    else:
-        noun = _TEXT_NOUNS[condition.field]
-    values = [[Phrase(value, strong=True)] for value in condition.values]
-    verb = _VERBS[condition.test]
-    if condition.test == "words" and all(" " not in value for value in condition.values):
-        verb = "has the word"
-    exactly = [Phrase(" (in exactly this case)")] if condition.case else []
-    return [Phrase(f"{noun} {verb} "), *_listed(values, "or"), *exactly]
+def _noun(condition: AnyCondition) -> list[Phrase]:
+    if isinstance(condition, NamedHeaderCondition):
+        return [Phrase("the header field "), Phrase(condition.name, strong=True)]
+    part = _PART_NOUNS[condition.part] if isinstance(condition, AddressCondition) else ""
+    return [Phrase(_NOUNS[condition.field] + part)]
+
+
+def _verb(condition: AnyCondition) -> str:
+    if condition.test == "under":
+        return "is or is below" if isinstance(condition, AddressCondition) else "is under"
+    single = all(" " not in str(value) for value in condition.values or ())
+    return "has the word" if condition.test == "words" and single else _VERBS[condition.test]
+
+
+def _condition(condition: AnyCondition) -> list[Phrase]:
+    if condition.field in _STATEMENTS:
+        statements = _STATEMENTS[condition.field]
+        said = [[Phrase(statements[value], strong=True)] for value in condition.values or ()]
+        return _listed(said, "or")
+    if condition.test == "exists":
+        if isinstance(condition, NamedHeaderCondition):
+            return [*_noun(condition), Phrase(" is there")]
+        return [Phrase(_EXISTS[condition.field])]
+    values = [[Phrase(str(value), strong=True)] for value in condition.values or ()]
+    exactly: list[Phrase] = []
+    if isinstance(condition, TextTestCondition) and condition.case:
+        exactly = [Phrase(" (in exactly this case)")]
+    return [*_noun(condition), Phrase(f" {_verb(condition)} "), *_listed(values, "or"), *exactly]
 
 
 def _test(test: AnyTest, *, nested: bool = False) -> list[Phrase]:
     match test:
         case AllGroup() | AnyGroup():
-            inside = [_test(each, nested=len(test.tests) > 1) for each in test.tests]
-            if len(inside) == 1:
-                return inside[0]
-            joined = _listed(inside, "and" if isinstance(test, AllGroup) else "or")
-            lead = "both " if isinstance(test, AllGroup) else "either "
-            if len(inside) > 2:
-                lead = "all of: " if isinstance(test, AllGroup) else "any of: "
-            return [Phrase(f"({lead}"), *joined, Phrase(")")] if nested else joined
+            return _group(test, nested=nested)
         case NotGroup():
             return [Phrase("it is not so that "), *_test(test.not_, nested=True)]
         case Always():
@@ -93,12 +147,64 @@ def _test(test: AnyTest, *, nested: bool = False) -> list[Phrase]:
             return _condition(test)
 
 
-def _action(action: Action) -> list[Phrase]:
-    if isinstance(action, FileAction):
-        return [Phrase("file it in "), Phrase(action.folder.replace("/", " / "), strong=True)]
-    if isinstance(action, KeepAction):
-        return [Phrase("keep it in the inbox")]
-    return [Phrase("label it "), Phrase(action.label, strong=True)]
+def _group(test: AllGroup | AnyGroup, *, nested: bool) -> list[Phrase]:
+    inside = [_test(each, nested=len(test.tests) > 1) for each in test.tests]
+    if len(inside) == 1:
+        return _test(test.tests[0], nested=nested)
+    every = isinstance(test, AllGroup)
+    joined = _listed(inside, "and" if every else "or")
+    if not nested:
+        return joined
+    if len(inside) > 2:
+        lead = "all of: " if every else "any of: "
+    else:
+        lead = "both " if every else "either "
+    return [Phrase(f"({lead}"), *joined, Phrase(")")]
+
+
+_PLACES = {
+    "keep": "keep it in the inbox",
+    "archive": "archive it",
+    "trash": "put it in the trash",
+    "erase": "delete it for good",
+}
+_MARKS = {
+    "read": "mark it as read",
+    "unread": "mark it as unread",
+    "flag": "flag it",
+    "unflag": "take its flag off",
+}
+
+
+def _strong(lead: str, value: str) -> list[Phrase]:
+    return [Phrase(lead), Phrase(value, strong=True)]
+
+
+def _spoken(path: str) -> str:
+    return path.replace("/", " / ")
+
+
+_SAID: dict[str, Callable[[Any], list[Phrase]]] = {
+    **{name: lambda action: [Phrase(_PLACES[action.do])] for name in _PLACES},
+    **{name: lambda action: [Phrase(_MARKS[action.do])] for name in _MARKS},
+    "file": lambda action: _strong("file it in ", _spoken(action.folder)),
+    "copy": lambda action: _strong("copy it to ", _spoken(action.folder)),
+    "label": lambda action: _strong("label it ", action.label),
+    "unlabel": lambda action: _strong("take off its label ", action.label),
+    "colour": lambda action: _strong("colour it ", action.colour),
+    "priority": lambda action: _strong("set its priority to ", action.level),
+    "forward": lambda action: [
+        Phrase("forward it to "),
+        *_listed([[Phrase(each, strong=True)] for each in action.to], "and"),
+    ],
+    "reply": lambda action: [
+        Phrase(f"answer it, at most every {action.every} days to one sender, with "),
+        Phrase(f"“{action.text}”", strong=True),
+    ],
+    "notify": lambda action: (
+        _strong("tell me with the sound ", action.sound) if action.sound else [Phrase("tell me")]
+    ),
+}
 
 
 def _joined(phrases: list[Phrase]) -> tuple[Phrase, ...]:
@@ -120,7 +226,7 @@ def sentence(
     if unless is not None:
         phrases += [Phrase(", unless "), *_test(unless)]
     if then:
-        phrases += [Phrase(": "), *_listed([_action(each) for each in then], "and")]
+        phrases += [Phrase(": "), *_listed([_SAID[each.do](each) for each in then], "and")]
     if stop:
         phrases.append(Phrase("; no later rule is tried"))
     return _joined([*phrases, Phrase(".")])

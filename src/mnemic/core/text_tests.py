@@ -9,7 +9,16 @@ import re2
 
 from mnemic.core.domains import is_under
 
-__all__ = ["TEXT_TESTS", "Find", "Span", "TextTest", "finder", "pattern_problem"]
+__all__ = [
+    "TEXT_TESTS",
+    "Find",
+    "Span",
+    "TextTest",
+    "finder",
+    "is_word_character",
+    "pattern_of",
+    "pattern_problem",
+]
 
 TextTest: TypeAlias = Literal[
     "contains", "words", "is", "begins", "ends", "wildcard", "regex", "under"
@@ -31,7 +40,8 @@ def _contains(text: str, value: str) -> Span | None:
     return None if start < 0 else (start, start + len(value))
 
 
-def _is_word_character(character: str) -> bool:
+def is_word_character(character: str) -> bool:
+    """Whether a character is a letter, a digit or an underscore."""
     return character.isalnum() or character == "_"
 
 
@@ -40,7 +50,7 @@ def _words(text: str, value: str) -> Span | None:
     while start >= 0:
         end = start + len(value)
         before, after = text[start - 1 : start] if start else "", text[end : end + 1]
-        if not _is_word_character(before) and not _is_word_character(after):
+        if not is_word_character(before) and not is_word_character(after):
             return start, end
         start = text.find(value, start + 1)
     return None
@@ -85,6 +95,11 @@ def _wildcard_to_regex(value: str) -> str:
     return rf"(?s)\A{''.join(pieces)}\z"
 
 
+def pattern_of(test: TextTest, value: str) -> str:
+    """The RE2 pattern of a value of ``regex`` or ``wildcard``."""
+    return value if test == "regex" else _wildcard_to_regex(value)
+
+
 def _options(*, case: bool) -> re2.Options:
     options = re2.Options()
     options.case_sensitive = case
@@ -122,13 +137,8 @@ def finder(test: TextTest, values: tuple[str, ...], *, case: bool) -> Find:
     """
     if test in ("wildcard", "regex"):
         # Wildcards meet texts that are folded already; only a regex is told to ignore case.
-        patterns = [
-            re2.compile(
-                value if test == "regex" else _wildcard_to_regex(value),
-                _options(case=case or test == "wildcard"),
-            )
-            for value in values
-        ]
+        options = _options(case=case or test == "wildcard")
+        patterns = [re2.compile(pattern_of(test, value), options) for value in values]
         return partial(_search, patterns=patterns)
     find_one = _PLAIN_TESTS[test]
 

@@ -7,7 +7,7 @@ from itertools import islice
 
 from sqlmodel import Session
 
-from mnemic.core import ParsedMessage, parse_message, through_rules
+from mnemic.core import Circumstances, Given, ParsedMessage, parse_message, through_rules
 from mnemic.jobs.placing import Run, destination, label, write_trail
 from mnemic.post import FileMessage
 from mnemic.store import Database
@@ -48,13 +48,14 @@ def take_in(
     """Keep one message and sort it by ``rules`` (default: the line as it stands)."""
     if rules is None:
         rules = list_rules(session)
-    outcome = through_rules([each.rule for each in rules], message, "arrival")
+    given = Given(circumstances=Circumstances(now=received))
+    outcome = through_rules([each.rule for each in rules], message, "arrival", given)
     folder_id = destination(session, outcome) or inbox_id(session)
     message_id = add_message(session, message, received=received, folder_id=folder_id, seen=seen)
     label(session, message_id, outcome)
     ids = {position: each.id for position, each in enumerate(rules)}
     write_trail(session, message_id, outcome, Run("arrival", int(received.timestamp()), ids))
-    return Arrival(message_id, tuple(rule.name for rule in outcome.taken_by))
+    return Arrival(message_id, outcome.rules)
 
 
 def import_messages(

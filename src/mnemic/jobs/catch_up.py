@@ -1,10 +1,11 @@
 """Catch-up: a rule applied to mail already received."""
 
 from dataclasses import dataclass
+from datetime import UTC, datetime
 
 from sqlmodel import Session
 
-from mnemic.core import through_rules
+from mnemic.core import Circumstances, Given, through_rules
 from mnemic.jobs.placing import Run, carry_out
 from mnemic.store.mailbox import message_ids
 from mnemic.store.message_views import stored_messages
@@ -32,10 +33,11 @@ def catch_up(session: Session, stored: StoredRule, *, at: int) -> CatchUp:
     """
     rule = stored.rule.model_copy(update={"enabled": True, "runs": ("hand",), "accounts": ()})
     run = Run("hand", at, {0: stored.id})
+    circumstances = Circumstances(now=datetime.fromtimestamp(at, UTC))
     examined = taken = moved = labelled = unchanged = 0
     for message in stored_messages(session, message_ids(session)):
         examined += 1
-        outcome = through_rules([rule], message, "hand")
+        outcome = through_rules([rule], message, "hand", Given(message.state, circumstances))
         if not outcome.taken_by:
             continue
         taken += 1

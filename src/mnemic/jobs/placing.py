@@ -64,7 +64,7 @@ def label(session: Session, message_id: int, outcome: Outcome) -> bool:
 
 def write_trail(session: Session, message_id: int, outcome: Outcome, run: Run) -> None:
     """Write down what each rule that took the message did."""
-    for rule in outcome.taken_by:
+    for rule in outcome.takers:
         add_entry(session, _entry(message_id, rule, run))
 
 

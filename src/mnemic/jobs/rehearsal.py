@@ -1,10 +1,11 @@
 """Rehearsal: what a rule would do with mail already here, before anything happens."""
 
 from dataclasses import dataclass
+from datetime import datetime
 
 from sqlmodel import Session
 
-from mnemic.core import Rule, take
+from mnemic.core import Circumstances, Given, Rule, take
 from mnemic.core.actions import FileAction, LabelAction
 from mnemic.core.matching import TestTrail
 from mnemic.core.rules import AllGroup, AnyGroup
@@ -69,8 +70,9 @@ class _Settled:
 class _Tally:
     """Counts, message by message, what a rule takes."""
 
-    def __init__(self, rule: Rule, settled: _Settled, limit: int) -> None:
+    def __init__(self, rule: Rule, settled: _Settled, limit: int, now: datetime) -> None:
         self._rule, self._settled, self._limit = rule, settled, limit
+        self._circumstances = Circumstances(now=now)
         group = rule.when if isinstance(rule.when, AllGroup | AnyGroup) else None
         self.each = [0] * len(group.tests) if group else []
         self._turnable = len(self.each) > 1
@@ -82,7 +84,7 @@ class _Tally:
         return self._otherwise if self._turnable else None
 
     def add(self, message: StoredMessage) -> None:
-        tried = take(self._rule, message)
+        tried = take(self._rule, message, Given(message.state, self._circumstances))
         self.examined += 1
         for position, inside in enumerate(tried.when.inside[: len(self.each)]):
             self.each[position] += inside.held
@@ -96,9 +98,9 @@ class _Tally:
             self.first.append(RehearsedMessage(message, tuple(evidence_of(tried.when))))
 
 
-def rehearse(session: Session, rule: Rule, *, limit: int = 50) -> Rehearsal:
+def rehearse(session: Session, rule: Rule, *, now: datetime, limit: int = 50) -> Rehearsal:
     """Try the rule on every message here; the newest ``limit`` it takes are kept with evidence."""
-    tally = _Tally(rule, _Settled(session, rule), limit)
+    tally = _Tally(rule, _Settled(session, rule), limit, now)
     for message in stored_messages(session, message_ids(session)):
         tally.add(message)
     return Rehearsal(

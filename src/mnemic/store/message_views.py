@@ -1,16 +1,20 @@
 """Stored messages as the core's rules look at them, without parsing their octets again."""
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from functools import cached_property
 from itertools import islice
+from typing import Any
 
 from sqlalchemy import select as columns
 from sqlmodel import Session, col, select
 
-from mnemic.core import Envelope, ParsedMessage
+from mnemic.core import Envelope, MessageState, ParsedMessage, parse_message
 from mnemic.core.addresses import Address, split_address
-from mnemic.core.message import AddressHeader
+from mnemic.core.message import AddressHeader, Attachment, Kind, Priority
+from mnemic.store.folders import folder_paths
+from mnemic.store.labels import labels_of
 from mnemic.store.tables import MessageAddressRow, MessageOctetsRow, MessageRow, MessageTextRow
 
 __all__ = ["StoredMessage", "address_values", "stored_messages"]
@@ -21,19 +25,32 @@ _ENVELOPE = "envelope"
 _BATCH = 500
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class StoredMessage:
-    """A stored message as a ``MessageView``, with its row."""
+    """A stored message as a ``MessageView``, with its row and its state.
+
+    What rules look at most stands in tables; the rest is read from the octets when it is asked
+    for, within the session that the message came from.
+    """
 
     row: MessageRow
+    state: MessageState
     addresses: Mapping[AddressHeader, tuple[Address, ...]]
     envelope: Envelope
     body: str
+    session: Session = field(repr=False, compare=False)
+    cache: dict[Any, tuple[str, ...]] = field(default_factory=dict, repr=False, compare=False)
 
     @property
     def id(self) -> int:
         """The message's id."""
         return self.row.id or 0
+
+    @cached_property
+    def parsed(self) -> ParsedMessage:
+        """The message parsed anew."""
+        stored = self.session.get(MessageOctetsRow, self.id)
+        return parse_message(stored.octets if stored else b"", self.envelope)
 
     @property
     def subject(self) -> str | None:
@@ -44,6 +61,40 @@ class StoredMessage:
     def received(self) -> datetime | None:
         """When it was received."""
         return datetime.fromtimestamp(self.row.received_at, UTC)
+
+    @property
+    def size(self) -> int:
+        """Octets as transmitted."""
+        return self.row.size
+
+    @property
+    def sent(self) -> datetime | None:
+        """The Date field."""
+        return self.parsed.sent
+
+    @property
+    def attachments(self) -> tuple[Attachment, ...]:
+        """The attachments in order."""
+        return self.parsed.attachments if self.row.attachments else ()
+
+    @property
+    def list_id(self) -> str | None:
+        """The identifier of List-Id (RFC 2919), or None."""
+        return self.parsed.list_id
+
+    @property
+    def priority(self) -> Priority:
+        """What its writer said of its importance."""
+        return self.parsed.priority
+
+    @property
+    def kind(self) -> Kind:
+        """What kind of mail it is."""
+        return self.parsed.kind
+
+    def header(self, name: str) -> tuple[str, ...]:
+        """Every occurrence of a header field, unfolded and decoded; the name in any case."""
+        return self.parsed.header(name)
 
 
 def address_values(message_id: int, message: ParsedMessage) -> Iterator[dict[str, str | int]]:
@@ -78,29 +129,42 @@ def _addresses(session: Session, ids: list[int]) -> dict[int, dict[str, list[Add
     return found
 
 
-def _view(
-    row: MessageRow, return_path: str | None, body: str, addresses: dict[str, list[Address]]
-) -> StoredMessage:
-    recipients = tuple(each.address for each in addresses.pop(_ENVELOPE, ()))
+def _headers(
+    addresses: dict[str, list[Address]],
+) -> tuple[dict[AddressHeader, tuple[Address, ...]], tuple[str, ...]]:
+    """The addresses of header fields, and those of the envelope."""
+    recipients = tuple(each.address for each in addresses.get(_ENVELOPE, ()))
     headers: dict[AddressHeader, tuple[Address, ...]] = {
         header: tuple(found)  # type: ignore[misc] # the column holds these names alone
         for header, found in addresses.items()
+        if header != _ENVELOPE
     }
-    return StoredMessage(row, headers, Envelope(return_path, recipients), body)
+    return headers, recipients
+
+
+def _batch(session: Session, ids: list[int], paths: Mapping[int, str]) -> dict[int, StoredMessage]:
+    addresses, labels = _addresses(session, ids), labels_of(session, ids)
+    rows = session.exec(
+        select(MessageRow, MessageOctetsRow.return_path, MessageTextRow.body)
+        .join(MessageOctetsRow, col(MessageOctetsRow.message_id) == MessageRow.id)
+        .join(MessageTextRow, col(MessageTextRow.message_id) == MessageRow.id)
+        .where(col(MessageRow.id).in_(ids))
+    )
+    views = {}
+    for row, return_path, body in rows:
+        key = row.id or 0
+        headers, recipients = _headers(addresses.get(key, {}))
+        state = MessageState(
+            folder=paths[row.folder_id], labels=tuple(labels.get(key, ())), seen=row.seen
+        )
+        envelope = Envelope(return_path, recipients)
+        views[key] = StoredMessage(row, state, headers, envelope, body, session)
+    return views
 
 
 def stored_messages(session: Session, ids: Iterator[int]) -> Iterator[StoredMessage]:
     """The messages with these ids, in the order of the ids; those that are gone are left out."""
+    paths = folder_paths(session)
     while batch := list(islice(ids, _BATCH)):
-        addresses = _addresses(session, batch)
-        rows = session.exec(
-            select(MessageRow, MessageOctetsRow.return_path, MessageTextRow.body)
-            .join(MessageOctetsRow, col(MessageOctetsRow.message_id) == MessageRow.id)
-            .join(MessageTextRow, col(MessageTextRow.message_id) == MessageRow.id)
-            .where(col(MessageRow.id).in_(batch))
-        )
-        views = {
-            row.id: _view(row, return_path, body, addresses.get(row.id or 0, {}))
-            for row, return_path, body in rows
-        }
+        views = _batch(session, batch, paths)
         yield from (views[each] for each in batch if each in views)

@@ -6,9 +6,7 @@ import type { components, paths } from './schema'
 type Schemas = components['schemas']
 export type Rule = Schemas['Rule']
 export type Test = Rule['when']
-export type TextCondition = Schemas['TextCondition']
-export type AddressCondition = Schemas['AddressCondition']
-export type Condition = TextCondition | AddressCondition
+export type Condition = Extract<Test, { field: string }>
 export type Action = Rule['then'][number]
 export type StoredRule = Schemas['RuleOut']
 export type Line = Schemas['LineOut']

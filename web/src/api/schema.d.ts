@@ -473,18 +473,15 @@ export interface components {
             seen: boolean;
         };
         /**
-         * LineOut
-         * @description The line, from top to bottom.
-         *
-         *     Of the mail that ``arrived`` in 30 days, ``stay`` messages are in the inbox.
+         * RuleOut
+         * @description A rule of the line; ``taken`` is how many messages it took in 30 days.
          */
-        LineOut: {
-            /** Rules */
-            rules: components["schemas"]["RuleOut"][];
-            /** Arrived */
-            arrived: number;
-            /** Stay */
-            stay: number;
+        RuleOut: {
+            /** Id */
+            id: number;
+            rule: components["schemas"]["Rule"];
+            /** Taken */
+            taken: number;
         };
         /**
          * AddressCondition
@@ -516,12 +513,48 @@ export interface components {
             part: "address" | "domain" | "local" | "user" | "tag" | "name" | "any";
         };
         /**
+         * AddressedCondition
+         * @description How I am addressed, possibly in several ways.
+         */
+        AddressedCondition: {
+            /**
+             * Field
+             * @constant
+             */
+            field: "addressed";
+            /**
+             * Test
+             * @constant
+             */
+            test: "is";
+            /** Values */
+            values: ("only_me" | "to_me" | "cc_me" | "not_me")[];
+        };
+        /**
+         * AgeCondition
+         * @description Now minus receipt, strictly over or under.
+         */
+        AgeCondition: {
+            /**
+             * Field
+             * @constant
+             */
+            field: "age";
+            /**
+             * Test
+             * @enum {string}
+             */
+            test: "over" | "under";
+            /** Values */
+            values: string[];
+        };
+        /**
          * AllGroup
          * @description Holds if every one of its tests holds.
          */
         AllGroup: {
             /** All */
-            all: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"])[];
+            all: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"]))[];
         };
         /**
          * Always
@@ -540,7 +573,72 @@ export interface components {
          */
         AnyGroup: {
             /** Any */
-            any: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"])[];
+            any: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"]))[];
+        };
+        /**
+         * ColourAction
+         * @description Colour the message.
+         */
+        ColourAction: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "colour";
+            /**
+             * Colour
+             * @enum {string}
+             */
+            colour: "moss" | "clay" | "harbour" | "plum" | "straw" | "slate" | "rose" | "lagoon";
+        };
+        /**
+         * ContactCondition
+         * @description Whether the sender is in the address book, and whether it has written before.
+         */
+        ContactCondition: {
+            /**
+             * Field
+             * @constant
+             */
+            field: "contact";
+            /**
+             * Test
+             * @constant
+             */
+            test: "is";
+            /** Values */
+            values: ("known" | "unknown" | "first")[];
+        };
+        /**
+         * CopyAction
+         * @description Put a copy of the message into a folder.
+         */
+        CopyAction: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "copy";
+            /** Folder */
+            folder: string;
+        };
+        /**
+         * DateCondition
+         * @description The day of receipt or of sending, in the owner's time zone.
+         */
+        DateCondition: {
+            /**
+             * Field
+             * @enum {string}
+             */
+            field: "received" | "sent";
+            /**
+             * Test
+             * @enum {string}
+             */
+            test: "before" | "after" | "on";
+            /** Values */
+            values: string[];
         };
         /**
          * FileAction
@@ -556,15 +654,53 @@ export interface components {
             folder: string;
         };
         /**
-         * KeepAction
-         * @description Leave the message in the inbox.
+         * FlagCondition
+         * @description Whether the message is read, or flagged, when the run starts.
          */
-        KeepAction: {
+        FlagCondition: {
+            /**
+             * Field
+             * @enum {string}
+             */
+            field: "seen" | "flagged";
+            /**
+             * Test
+             * @constant
+             */
+            test: "is";
+            /** Values */
+            values: (true | false)[];
+        };
+        /**
+         * ForwardAction
+         * @description Send the message on.
+         */
+        ForwardAction: {
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            do: "keep";
+            do: "forward";
+            /** To */
+            to: string[];
+        };
+        /**
+         * KindCondition
+         * @description What kind of mail it is.
+         */
+        KindCondition: {
+            /**
+             * Field
+             * @constant
+             */
+            field: "kind";
+            /**
+             * Test
+             * @constant
+             */
+            test: "is";
+            /** Values */
+            values: ("bounce" | "auto_reply" | "invitation" | "notification" | "discussion" | "newsletter" | "personal")[];
         };
         /**
          * LabelAction
@@ -580,12 +716,179 @@ export interface components {
             label: string;
         };
         /**
+         * ListedTextCondition
+         * @description A condition on the list's identifier, or on the attachments' names or media types.
+         */
+        ListedTextCondition: {
+            /**
+             * Field
+             * @enum {string}
+             */
+            field: "list" | "attachment" | "attachment_type";
+            /**
+             * Test
+             * @enum {string}
+             */
+            test: "contains" | "words" | "is" | "begins" | "ends" | "wildcard" | "regex" | "exists";
+            /**
+             * Values
+             * @default null
+             */
+            values: string[] | null;
+            /**
+             * Case
+             * @default false
+             */
+            case: boolean;
+        };
+        /**
+         * MarkAction
+         * @description Mark the message as read or unread, or set or take off its flag.
+         */
+        MarkAction: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "flag" | "read" | "unflag" | "unread";
+        };
+        /**
+         * NamedHeaderCondition
+         * @description A condition on every occurrence of a header field.
+         */
+        NamedHeaderCondition: {
+            /**
+             * Field
+             * @constant
+             */
+            field: "header";
+            /**
+             * Test
+             * @enum {string}
+             */
+            test: "contains" | "words" | "is" | "begins" | "ends" | "wildcard" | "regex" | "exists";
+            /**
+             * Values
+             * @default null
+             */
+            values: string[] | null;
+            /**
+             * Case
+             * @default false
+             */
+            case: boolean;
+            /** Name */
+            name: string;
+        };
+        /**
          * NotGroup
          * @description Holds if its test does not: the whole answer turned round.
          */
         NotGroup: {
             /** Not */
-            not: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"];
+            not: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"]);
+        };
+        /**
+         * NotifyAction
+         * @description Tell the owner, with a sound.
+         */
+        NotifyAction: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "notify";
+            /**
+             * Sound
+             * @default null
+             */
+            sound: ("bell" | "knock" | "ripple") | null;
+        };
+        /**
+         * PlaceAction
+         * @description Leave the message in the inbox, archive it, put it in the trash, or delete it for good.
+         */
+        PlaceAction: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "archive" | "erase" | "keep" | "trash";
+        };
+        /**
+         * PlaceCondition
+         * @description The account it came to, the folder it is in, the labels it bears when the run starts.
+         */
+        PlaceCondition: {
+            /**
+             * Field
+             * @enum {string}
+             */
+            field: "account" | "folder" | "label";
+            /**
+             * Test
+             * @constant
+             */
+            test: "is";
+            /** Values */
+            values: string[];
+        };
+        /**
+         * PriorityAction
+         * @description Set how important the message is.
+         */
+        PriorityAction: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "priority";
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "high" | "normal" | "low";
+        };
+        /**
+         * PriorityCondition
+         * @description What its writer said of its importance (RFC 2156, RFC 4021).
+         */
+        PriorityCondition: {
+            /**
+             * Field
+             * @constant
+             */
+            field: "priority";
+            /**
+             * Test
+             * @constant
+             */
+            test: "is";
+            /** Values */
+            values: ("high" | "normal" | "low")[];
+        };
+        /**
+         * ReplyAction
+         * @description Answer the sender, at most once in ``every`` days.
+         */
+        ReplyAction: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "reply";
+            /** Text */
+            text: string;
+            /**
+             * Subject
+             * @default null
+             */
+            subject: string | null;
+            /**
+             * Every
+             * @default 7
+             */
+            every: number;
         };
         /**
          * Rule
@@ -612,14 +915,14 @@ export interface components {
              */
             accounts: string[];
             /** When */
-            when: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"];
+            when: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"]);
             /**
              * Unless
              * @default null
              */
-            unless: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"]) | null;
+            unless: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"])) | null;
             /** Then */
-            then: (components["schemas"]["FileAction"] | components["schemas"]["KeepAction"] | components["schemas"]["LabelAction"])[];
+            then: (components["schemas"]["FileAction"] | components["schemas"]["PlaceAction"] | components["schemas"]["CopyAction"] | components["schemas"]["LabelAction"] | components["schemas"]["UnlabelAction"] | components["schemas"]["MarkAction"] | components["schemas"]["ColourAction"] | components["schemas"]["PriorityAction"] | components["schemas"]["ForwardAction"] | components["schemas"]["ReplyAction"] | components["schemas"]["NotifyAction"])[];
             /**
              * Stop
              * @default false
@@ -627,15 +930,22 @@ export interface components {
             stop: boolean;
         };
         /**
-         * RuleOut
-         * @description A rule of the line; ``taken`` is how many messages it took in 30 days.
+         * SizeCondition
+         * @description Octets as transmitted (RFC 5228, section 5.9), strictly over or under.
          */
-        RuleOut: {
-            /** Id */
-            id: number;
-            rule: components["schemas"]["Rule"];
-            /** Taken */
-            taken: number;
+        SizeCondition: {
+            /**
+             * Field
+             * @constant
+             */
+            field: "size";
+            /**
+             * Test
+             * @enum {string}
+             */
+            test: "over" | "under";
+            /** Values */
+            values: (number | string)[];
         };
         /**
          * TextCondition
@@ -659,6 +969,33 @@ export interface components {
              * @default false
              */
             case: boolean;
+        };
+        /**
+         * UnlabelAction
+         * @description Take a label off the message.
+         */
+        UnlabelAction: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "unlabel";
+            /** Label */
+            label: string;
+        };
+        /**
+         * LineOut
+         * @description The line, from top to bottom.
+         *
+         *     Of the mail that ``arrived`` in 30 days, ``stay`` messages are in the inbox.
+         */
+        LineOut: {
+            /** Rules */
+            rules: components["schemas"]["RuleOut"][];
+            /** Arrived */
+            arrived: number;
+            /** Stay */
+            stay: number;
         };
         /**
          * OrderIn
@@ -717,17 +1054,17 @@ export interface components {
          */
         RehearsalIn: {
             /** When */
-            when: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"];
+            when: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"]);
             /**
              * Unless
              * @default null
              */
-            unless: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"]) | null;
+            unless: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"])) | null;
             /**
              * Then
              * @default []
              */
-            then: (components["schemas"]["FileAction"] | components["schemas"]["KeepAction"] | components["schemas"]["LabelAction"])[];
+            then: (components["schemas"]["FileAction"] | components["schemas"]["PlaceAction"] | components["schemas"]["CopyAction"] | components["schemas"]["LabelAction"] | components["schemas"]["UnlabelAction"] | components["schemas"]["MarkAction"] | components["schemas"]["ColourAction"] | components["schemas"]["PriorityAction"] | components["schemas"]["ForwardAction"] | components["schemas"]["ReplyAction"] | components["schemas"]["NotifyAction"])[];
             /**
              * Stop
              * @default false

@@ -60,7 +60,7 @@ function flat(tests: Test[]): Condition[] | undefined {
 
 function draftCondition(condition: Condition): DraftCondition | undefined {
   const subject = subjectFor(condition)
-  if (!subject || condition.case) return undefined
+  if (!subject || !('case' in condition) || condition.case || !condition.values) return undefined
   return {
     ...newCondition(subject.key),
     test: condition.test,
@@ -76,7 +76,7 @@ export function draftOf(rule: Rule): Draft | undefined {
   const conditions = flat(tests)?.map(draftCondition)
   const plain = rule.unless === null && rule.accounts.length === 0 && rule.runs.join() === 'arrival'
   if (!plain || !conditions?.every((each) => each !== undefined)) return undefined
-  if (rule.then.some((action) => action.do === 'keep')) return undefined
+  if (rule.then.some((action) => action.do !== 'file' && action.do !== 'label')) return undefined
   return {
     name: rule.name,
     named: true,

@@ -14,6 +14,8 @@ function actionSaying(action: Action): string {
       return `label ${action.label}`
     case 'keep':
       return 'keep in the inbox'
+    default:
+      return action.do
   }
 }
 

@@ -1,0 +1,24 @@
+"""Addresses in the form in which they are compared as a whole."""
+
+from mnemic.core.addresses import Address, parse_addresses
+from mnemic.core.domains import canonical_domain
+from mnemic.core.folding import fold
+
+__all__ = ["canonical_address", "without_tag"]
+
+
+def canonical_address(address: Address | str) -> str:
+    """An address folded, its domain in the one IDNA form, without display name."""
+    if isinstance(address, str):
+        found = parse_addresses(address)
+        if not found:
+            return fold(address)
+        address = found[0]
+    local = fold(address.local)
+    return f"{local}@{canonical_domain(address.domain)}" if address.domain else local
+
+
+def without_tag(canonical: str) -> str:
+    """A canonical address without the +tag of its local part (RFC 5233)."""
+    local, at, domain = canonical.rpartition("@")
+    return f"{local.partition('+')[0]}{at}{domain}" if at else canonical

@@ -1,0 +1,135 @@
+"""``mnemic sort``: what rules would do with the mail in files. No database, nothing written."""
+
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import asdict, dataclass
+from datetime import UTC, datetime, tzinfo
+from typing import Any
+
+from pydantic import BaseModel
+
+from mnemic.core import (
+    Circumstances,
+    CompiledRules,
+    Event,
+    Given,
+    MessageState,
+    Outcome,
+    ParsedMessage,
+    Rule,
+    parse_message,
+    through_rules,
+)
+from mnemic.core.canonical import canonical_address
+from mnemic.core.conditions import Evidence
+from mnemic.core.decision import reply_address
+from mnemic.core.matching import TestTrail
+from mnemic.core.outcome import RuleTrail
+from mnemic.post import FileMessage
+
+__all__ = ["Owner", "sorted_messages"]
+
+
+@dataclass(frozen=True, slots=True)
+class Owner:
+    """Whose mail is sorted: addresses (the first is the account), contacts, time zone and now."""
+
+    me: tuple[str, ...] = ()
+    contacts: frozenset[str] = frozenset()
+    timezone: tzinfo = UTC
+    now: datetime | None = None
+
+
+def _jsonable(model: BaseModel) -> Any:
+    return model.model_dump(mode="json", by_alias=True, exclude_unset=True)
+
+
+def _evidence(evidence: Evidence | None) -> dict[str, Any] | None:
+    if evidence is None:
+        return None
+    return {"field": evidence.field, "value": evidence.value, "span": list(evidence.span)}
+
+
+def _test_trail(trail: TestTrail) -> dict[str, Any]:
+    if trail.condition is not None:
+        condition = _jsonable(trail.condition)
+        return {
+            "condition": condition,
+            "held": trail.held,
+            "evidence": _evidence(trail.evidence),
+        }
+    inside = [_test_trail(each) for each in trail.inside]
+    return {"group": trail.kind, "held": trail.held, "tests": inside}
+
+
+def _rule_trail(trail: RuleTrail) -> dict[str, Any]:
+    return {
+        "rule": trail.name,
+        "position": trail.position,
+        "took": trail.took,
+        "when": _test_trail(trail.when),
+        "unless": None if trail.unless is None else _test_trail(trail.unless),
+        "actions": [
+            {
+                "action": _jsonable(each.action),
+                "overruled_by": each.overruled_by,
+                "held_back": each.held_back,
+            }
+            for each in trail.actions
+        ],
+    }
+
+
+def _line(source: str, message: ParsedMessage, outcome: Outcome) -> dict[str, Any]:
+    decided = asdict(outcome)
+    del decided["trail"], decided["taken_by"]
+    return {"source": source, "message_id": message.message_id, **decided}
+
+
+class _Run:
+    """One run: remembers who has written, and who has had an automatic answer."""
+
+    def __init__(self, rules: Sequence[Rule], event: Event, owner: Owner, *, explain: bool) -> None:
+        self._rules, self._event, self._explain = rules, event, explain
+        self._compiled = CompiledRules(rules, event)
+        self._account = owner.me[0] if owner.me else None
+        self._senders: set[str] = set()
+        self._answered: dict[str, datetime] = {}
+        now = owner.now or datetime.now(UTC)
+        self._circumstances = Circumstances(
+            now=now,
+            timezone=owner.timezone,
+            me=frozenset(map(canonical_address, owner.me)),
+            contacts=owner.contacts,
+            earlier_senders=self._senders,
+            answered=self._answered,
+        )
+
+    def one(self, file: FileMessage) -> dict[str, Any]:
+        message = parse_message(file.octets, file_time=file.file_time)
+        state = MessageState(self._account, seen=file.seen, flagged=file.flagged)
+        given = Given(state, self._circumstances)
+        if self._explain:
+            outcome = through_rules(self._rules, message, self._event, given)
+        else:
+            outcome = self._compiled.decide(message, given)
+        line = _line(file.source, message, outcome)
+        if self._explain:
+            line["trail"] = [_rule_trail(each) for each in outcome.trail]
+        if outcome.reply and (sender := reply_address(message)) is not None:
+            self._answered[sender] = self._circumstances.now
+        self._senders.update(map(canonical_address, message.addresses.get("from", ())))
+        return line
+
+
+def sorted_messages(
+    rules: Sequence[Rule],
+    files: Iterable[FileMessage],
+    event: Event,
+    owner: Owner,
+    *,
+    explain: bool = False,
+) -> Iterator[dict[str, Any]]:
+    """For each message, in order, what the rules would do with it, ready to be written as JSON."""
+    run = _Run(rules, event, owner, explain=explain)
+    for file in files:
+        yield run.one(file)
