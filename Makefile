@@ -7,7 +7,7 @@ STAMPS := .stamps
 WEB_SOURCES := $(shell find web/src web/public web/index.html web/vite.config.ts -type f 2>/dev/null)
 
 .DEFAULT_GOAL := help
-.PHONY: help demo demo-reset setup test lint api lock screenshots clean
+.PHONY: help demo demo-reset setup test lint api lock bench screenshots clean
 
 help: ## say what can be made
 	@grep -E '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/:.*## /	/' | expand -t 16
@@ -55,6 +55,9 @@ lock: $(STAMPS)/dev ## resolve the Python packages anew from pyproject.toml
 	  --group build pyproject.toml -o requirements/runtime.txt
 	$(BIN)/uv pip compile --quiet --universal --python-version 3.11 --generate-hashes --no-header \
 	  --group build --group dev -c requirements/runtime.txt pyproject.toml -o requirements/dev.txt
+
+bench: setup ## measure, and write docs/benchmarks.md
+	$(BIN)/python -m benchmarks.run
 
 screenshots: setup $(STAMPS)/dev ## take docs/screenshots anew from the demo
 	$(BIN)/python tools/screenshots.py

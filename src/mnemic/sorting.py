@@ -1,7 +1,7 @@
 """``mnemic sort``: what rules would do with the mail in files. No database, nothing written."""
 
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from datetime import UTC, datetime, tzinfo
 from typing import Any
 
@@ -80,7 +80,7 @@ def _rule_trail(trail: RuleTrail) -> dict[str, Any]:
 
 
 def _line(source: str, message: ParsedMessage, outcome: Outcome) -> dict[str, Any]:
-    decided = asdict(outcome)
+    decided = outcome._asdict()
     del decided["trail"], decided["taken_by"]
     return {"source": source, "message_id": message.message_id, **decided}
 

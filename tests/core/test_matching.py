@@ -1,15 +1,46 @@
 """Conditions hold as the rule document says; the cases are data, each with its source."""
 
 import json
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
+from zoneinfo import ZoneInfo
 
 import pytest
 
-from mnemic.core import parse_message, read_rule
+from mnemic.core import (
+    Circumstances,
+    CompiledRules,
+    Given,
+    MessageState,
+    parse_message,
+    read_rule,
+)
 from mnemic.core.matching import Evidence, TestTrail, try_test
 
-CASES = json.loads((Path(__file__).parent / "cases" / "matching.json").read_text("utf-8"))
+FOLDER = Path(__file__).parent / "cases"
+CASES = [
+    case
+    for name in ("matching.json", "fields.json")
+    for case in json.loads((FOLDER / name).read_text("utf-8"))
+]
+
+
+def given_of(said: dict[str, Any]) -> Given:
+    state = MessageState(
+        account=said.get("account"),
+        folder=said.get("folder", "Inbox"),
+        labels=tuple(said.get("labels", ())),
+        seen=said.get("seen", False),
+    )
+    circumstances = Circumstances(
+        now=datetime.fromisoformat(said["now"]) if "now" in said else datetime.now(UTC),
+        timezone=ZoneInfo(said.get("timezone", "UTC")),
+        me=frozenset(said.get("me", ())),
+        contacts=frozenset(said.get("contacts", ())),
+        earlier_senders=frozenset(said.get("earlier_senders", ())),
+    )
+    return Given(state, circumstances)
 
 
 def first_evidence(trail: TestTrail) -> Evidence | None:
@@ -19,10 +50,15 @@ def first_evidence(trail: TestTrail) -> Evidence | None:
 @pytest.mark.parametrize("case", CASES, ids=[case["name"] for case in CASES])
 def test_holds_as_the_rule_document_says(case: dict[str, Any]) -> None:
     rule = read_rule({"name": "r", "when": case["when"], "then": [{"do": "keep"}]})
-    trail = try_test(rule.when, parse_message(case["message"].encode()))
+    octets = case["message"].encode("latin-1" if case.get("latin1") else "utf-8")
+    given = given_of(case.get("given", {}))
+    trail = try_test(rule.when, parse_message(octets), given)
     assert trail.held is case["holds"]
     if "evidence" in case:
         found = first_evidence(trail)
         assert found is not None
         start, end = found.span
         assert [found.field, found.value, found.value[start:end]] == case["evidence"]
+    taken = CompiledRules([rule]).decide(parse_message(octets), given).taken_by
+    assert (taken == (0,)) is case["holds"]
+    assert read_rule(json.loads(rule.model_dump_json(by_alias=True))) == rule

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import nh3
 
 from mnemic.core import ParsedMessage
-from mnemic.core.mime_parts import walk
+from mnemic.core.mime_parts import payload_octets
 
 __all__ = ["SAFE_HTML_POLICY", "SafeHtml", "safe_html"]
 
@@ -50,13 +50,14 @@ class SafeHtml:
 def _embedded_pictures(message: ParsedMessage) -> dict[str, str]:
     """Pictures that came with the message, as data: addresses by Content-ID (RFC 2392)."""
     found: dict[str, str] = {}
-    for part, _attached in walk(message.part):
+    for leaf in message.leaves:
+        part = leaf.part
         content_id = str(part.get("content-id") or "").strip().strip("<>")
-        octets = part.get_payload(decode=True)
-        is_picture = part.get_content_maintype() == "image" and "svg" not in part.get_content_type()
-        if content_id and is_picture and isinstance(octets, bytes) and len(octets) < _PICTURE_LIMIT:
+        octets = payload_octets(part)
+        is_picture = leaf.media_type.startswith("image/") and "svg" not in leaf.media_type
+        if content_id and is_picture and len(octets) < _PICTURE_LIMIT:
             encoded = base64.b64encode(octets).decode("ascii")
-            found[content_id] = f"data:{part.get_content_type()};base64,{encoded}"
+            found[content_id] = f"data:{leaf.media_type};base64,{encoded}"
     return found
 
 

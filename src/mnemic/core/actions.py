@@ -4,9 +4,18 @@ An action that sets a *slot* (a place, a colour …) competes with others for it
 take a message, the first that sets a slot wins. Actions without a slot add up.
 """
 
-from typing import Annotated, ClassVar, Literal, TypeAlias, get_args
+from typing import Annotated, Any, ClassVar, Literal, TypeAlias, get_args
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StrictInt, StringConstraints
+from pydantic import (
+    AfterValidator,
+    BaseModel,
+    ConfigDict,
+    Discriminator,
+    Field,
+    StrictInt,
+    StringConstraints,
+    Tag,
+)
 from pydantic_core import PydanticCustomError
 
 from mnemic.core.message import Priority
@@ -14,6 +23,7 @@ from mnemic.core.message import Priority
 __all__ = [
     "ACTIONS",
     "Action",
+    "AnyAction",
     "ColourAction",
     "ColourName",
     "CopyAction",
@@ -161,7 +171,7 @@ class NotifyAction(_ActionModel):
     sound: Sound | None = None
 
 
-Action: TypeAlias = Annotated[
+AnyAction: TypeAlias = (
     FileAction
     | PlaceAction
     | CopyAction
@@ -172,13 +182,39 @@ Action: TypeAlias = Annotated[
     | PriorityAction
     | ForwardAction
     | ReplyAction
-    | NotifyAction,
-    Field(discriminator="do"),
-]
+    | NotifyAction
+)
 
 #: Every kind of action, by its name in ``do``.
-ACTIONS: dict[str, type[_ActionModel]] = {
+ACTIONS: dict[str, type[AnyAction]] = {
     name: model
-    for model in get_args(get_args(Action)[0])
+    for model in get_args(AnyAction)
     for name in get_args(model.model_fields["do"].annotation)
 }
+
+
+def _action_tag(value: Any) -> str | None:
+    """Which action a value is. Tags stand in <>, so that error paths can leave them out."""
+    if isinstance(value, BaseModel):
+        return f"<{type(value).__name__}>"
+    name = value.get("do") if isinstance(value, dict) else None
+    model = ACTIONS.get(name) if isinstance(name, str) else None
+    return None if model is None else f"<{model.__name__}>"
+
+
+Action: TypeAlias = Annotated[
+    Annotated[FileAction, Tag("<FileAction>")]
+    | Annotated[PlaceAction, Tag("<PlaceAction>")]
+    | Annotated[CopyAction, Tag("<CopyAction>")]
+    | Annotated[LabelAction, Tag("<LabelAction>")]
+    | Annotated[UnlabelAction, Tag("<UnlabelAction>")]
+    | Annotated[MarkAction, Tag("<MarkAction>")]
+    | Annotated[ColourAction, Tag("<ColourAction>")]
+    | Annotated[PriorityAction, Tag("<PriorityAction>")]
+    | Annotated[ForwardAction, Tag("<ForwardAction>")]
+    | Annotated[ReplyAction, Tag("<ReplyAction>")]
+    | Annotated[NotifyAction, Tag("<NotifyAction>")],
+    Discriminator(
+        _action_tag, custom_error_type="not_an_action", custom_error_message="not an action"
+    ),
+]

@@ -14,12 +14,13 @@ from collections.abc import Callable, Iterable, Sequence
 from functools import partial
 from typing import TypeAlias
 
-from mnemic.core.conditions import Given
+from mnemic.core.conditions import NOTHING_GIVEN, Given
 from mnemic.core.conditions.evidence import BaseCondition
 from mnemic.core.conditions.texts import TextTestCondition
 from mnemic.core.decision import Decision
 from mnemic.core.message import MessageView
 from mnemic.core.outcome import Outcome, applies, outcome_of
+from mnemic.core.parsing import parse_message
 from mnemic.core.phrase_index import ChannelIndex
 from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, Event, NotGroup, Rule
 
@@ -101,7 +102,6 @@ class CompiledRules:
     def __init__(self, rules: Sequence[Rule], event: Event = "arrival") -> None:
         self._event: Event = event
         self._rules = tuple(rules)
-        self._accounts = any(rule.accounts for rule in rules)
         self._numbers: dict[BaseCondition, int] = {}
         self._touches: list[list[int]] = []  # by condition: the rules it is a witness of
         self._always: list[int] = []
@@ -112,8 +112,10 @@ class CompiledRules:
             if rule.enabled and event in rule.runs:
                 indexed |= self._add(position, rule)
         self._indexed = frozenset(indexed)
-        for channel in self._index.values():
-            channel.build()
+        self._finders = [index.build() for index in self._index.values()]
+        # What becomes of a message that no rule takes is the same for every message.
+        nothing = Decision(parse_message(b""), NOTHING_GIVEN)
+        self._untouched = outcome_of(nothing, [], event)
 
     def _number(self, condition: BaseCondition) -> int:
         number = self._numbers.setdefault(condition, len(self._numbers))
@@ -165,20 +167,26 @@ class CompiledRules:
 
     def decide(self, message: MessageView, given: Given | None = None) -> Outcome:
         """What the rules make of one message, without the trail."""
-        given = given or Given()
         held: set[int] = set()
-        for channel in self._index.values():
-            channel.find(message, held)
+        for find in self._finders:
+            find(message, held)
+        if not held and not self._always:
+            return self._untouched
+        given = given or NOTHING_GIVEN
         hits = _Hits(message, given, self._indexed, held)
-        decision, taken = Decision(message, given), []
+        taken = []
         for position in self._touched(held):
             if not self._answers[position](hits):
                 continue
             rule = self._rules[position]
-            if self._accounts and not applies(rule, self._event, given.state.account):
+            if rule.accounts and not applies(rule, self._event, given.state.account):
                 continue
             taken.append((position, rule))
-            decision.act(rule.name, rule.then)
             if rule.stop:
                 break
+        if not taken:
+            return self._untouched
+        decision = Decision(message, given)
+        for _, rule in taken:
+            decision.act_silently(rule.name, rule.then)
         return outcome_of(decision, taken, self._event)

@@ -86,61 +86,61 @@ class Decision:
 
     def act(self, name: str, actions: Sequence[Action]) -> tuple[ActionTrail, ...]:
         """Let the rule called ``name`` do its actions; what became of each."""
-        return tuple([self._one(name, action) for action in actions])
+        return tuple(self._one(name, action) or ActionTrail(action) for action in actions)
 
-    def _one(self, name: str, action: Action) -> ActionTrail:
+    def act_silently(self, name: str, actions: Sequence[Action]) -> None:
+        """The same where nobody asks for the trail."""
+        for action in actions:
+            self._one(name, action)
+
+    def _one(self, name: str, action: Action) -> ActionTrail | None:
+        """Do one action; a trail only where something kept it from being done."""
         if isinstance(action, LabelAction | UnlabelAction):
             return self._label(name, action)
         slot = action.slot
         if slot is not None:
-            winner = self._slots.setdefault(slot, name)
-            if getattr(self, slot) is not None:
+            winner = self._slots.get(slot)
+            if winner is not None:
                 return ActionTrail(action, overruled_by=winner)
+            self._slots[slot] = name
         return _ACTS[type(action)](self, action)
 
-    def _label(self, name: str, action: LabelAction | UnlabelAction) -> ActionTrail:
+    def _label(self, name: str, action: LabelAction | UnlabelAction) -> ActionTrail | None:
         key = action.label.casefold()
         if key in self._label_owners:
             return ActionTrail(action, overruled_by=self._label_owners[key])
         self._label_owners[key] = name
         (self.labels if isinstance(action, LabelAction) else self.unlabels).append(action.label)
-        return ActionTrail(action)
+        return None
 
-    def _file(self, action: FileAction) -> ActionTrail:
+    def _file(self, action: FileAction) -> None:
         self.place, self.folder = "folder", action.folder
-        return ActionTrail(action)
 
-    def _place(self, action: PlaceAction) -> ActionTrail:
+    def _place(self, action: PlaceAction) -> None:
         self.place = _PLACES[action.do]
-        return ActionTrail(action)
 
-    def _mark(self, action: MarkAction) -> ActionTrail:
+    def _mark(self, action: MarkAction) -> None:
         if action.slot == "seen":
             self.seen = action.sets
         else:
             self.flagged = action.sets
-        return ActionTrail(action)
 
-    def _colour(self, action: ColourAction) -> ActionTrail:
+    def _colour(self, action: ColourAction) -> None:
         self.colour = action.colour
-        return ActionTrail(action)
 
-    def _priority(self, action: PriorityAction) -> ActionTrail:
+    def _priority(self, action: PriorityAction) -> None:
         self.priority = action.level
-        return ActionTrail(action)
 
-    def _copy(self, action: CopyAction) -> ActionTrail:
+    def _copy(self, action: CopyAction) -> None:
         if action.folder.casefold() not in map(str.casefold, self.copies):
             self.copies.append(action.folder)
-        return ActionTrail(action)
 
-    def _notify(self, action: NotifyAction) -> ActionTrail:
+    def _notify(self, action: NotifyAction) -> None:
         sound = action.sound or "default"
         if sound not in self.notify:
             self.notify.append(sound)
-        return ActionTrail(action)
 
-    def _forward(self, action: ForwardAction) -> ActionTrail:
+    def _forward(self, action: ForwardAction) -> ActionTrail | None:
         me = self._given.circumstances.me
         marks = {canonical_address(mark) for mark in self._message.header(FORWARD_MARK)}
         if not marks.isdisjoint(me):
@@ -150,13 +150,14 @@ class Decision:
             if canonical_address(address) not in there:
                 self.forward.append(address)
                 there.add(canonical_address(address))
-        return ActionTrail(action)
+        return None
 
-    def _reply(self, action: ReplyAction) -> ActionTrail:
+    def _reply(self, action: ReplyAction) -> ActionTrail | None:
         reason = self._no_reply_since(action)
-        if reason is None and self.reply is None:
-            self.reply = action
-        return ActionTrail(action, held_back=reason)
+        if reason is not None:
+            return ActionTrail(action, held_back=reason)
+        self.reply = self.reply or action
+        return None
 
     def _no_reply_since(self, action: ReplyAction) -> str | None:
         """Why an answer could loop or annoy (RFC 3834, section 2; RFC 5230), or None."""
@@ -177,7 +178,7 @@ class Decision:
         return None
 
 
-_ACTS: dict[type, Callable[[Decision, Any], ActionTrail]] = {
+_ACTS: dict[type, Callable[[Decision, Any], ActionTrail | None]] = {
     FileAction: Decision._file,
     PlaceAction: Decision._place,
     MarkAction: Decision._mark,

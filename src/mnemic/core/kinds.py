@@ -7,7 +7,7 @@ from typing import Protocol
 from mnemic.core.addresses import parse_addresses
 from mnemic.core.header_text import raw_text, unfold
 from mnemic.core.message import Kind, Priority
-from mnemic.core.mime_parts import Part, decoded_text, walk
+from mnemic.core.mime_parts import Leaf, Part, decoded_text
 
 __all__ = ["kind_of", "priority_of"]
 
@@ -18,6 +18,10 @@ class Fields(Protocol):
     @property
     def part(self) -> Part:
         """The message as its parts."""
+
+    @property
+    def leaves(self) -> tuple[Leaf, ...]:
+        """Its leaves in order."""
 
     @property
     def return_path(self) -> str | None:
@@ -63,13 +67,13 @@ def _auto_reply(fields: Fields) -> str | None:
 _METHOD_LINE = re.compile(r"^METHOD(?:;[^:\r\n]*)?:", re.IGNORECASE | re.MULTILINE)
 
 
-def _has_method(part: Part) -> bool:
-    return bool(part.get_param("method")) or bool(_METHOD_LINE.search(decoded_text(part)))
+def _has_method(leaf: Leaf) -> bool:
+    return bool(leaf.parameter("method")) or bool(_METHOD_LINE.search(decoded_text(leaf)))
 
 
 def _invitation(fields: Fields) -> str | None:
-    for part, _attached in walk(fields.part):
-        if part.get_content_type() == "text/calendar" and _has_method(part):
+    for leaf in fields.leaves:
+        if leaf.media_type == "text/calendar" and _has_method(leaf):
             return "a calendar part with a METHOD (RFC 5546)"
     return None
 

@@ -7,7 +7,7 @@ known already, so that a person can be shown why.
 from dataclasses import dataclass
 from typing import Literal, TypeAlias
 
-from mnemic.core.conditions import AnyCondition, Evidence, Given
+from mnemic.core.conditions import NOTHING_GIVEN, AnyCondition, Evidence, Given
 from mnemic.core.message import MessageView
 from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup
 
@@ -31,7 +31,7 @@ class TestTrail:
 
 def try_test(test: AnyTest, message: MessageView, given: Given | None = None) -> TestTrail:
     """Whether ``test`` holds for ``message``, with the answer of everything inside it."""
-    return _try(test, message, given or Given())
+    return _try(test, message, given or NOTHING_GIVEN)
 
 
 def _try(test: AnyTest, message: MessageView, given: Given) -> TestTrail:

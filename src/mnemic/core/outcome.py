@@ -4,11 +4,12 @@ Pure: the same message, rules, state and circumstances give the same outcome, al
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 from mnemic.core.actions import ColourName
 from mnemic.core.canonical import canonical_address
-from mnemic.core.conditions import Given
+from mnemic.core.conditions import NOTHING_GIVEN, Given
 from mnemic.core.decision import ActionTrail, Decision, Place
 from mnemic.core.matching import TestTrail, try_test
 from mnemic.core.message import MessageView, Priority
@@ -38,13 +39,12 @@ class RuleTrail:
     actions: tuple[ActionTrail, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class Outcome:
+class Outcome(NamedTuple):
     """What is to happen to the message; None means "not set".
 
     ``taken_by`` are the places in the line of the rules that took it, ``rules`` their names.
     ``place`` is None where nothing sets it on another event than arrival: the message stays.
-    ``trail`` is there where it was asked for; two outcomes are compared without it.
+    ``trail`` is empty where it was not asked for. (A tuple, since one is made for each message.)
     """
 
     taken_by: tuple[int, ...]
@@ -62,7 +62,7 @@ class Outcome:
     reply: bool
     notify: tuple[str, ...]
     stopped_by: str | None
-    trail: tuple[RuleTrail, ...] = field(default=(), repr=False, compare=False)
+    trail: tuple[RuleTrail, ...] = ()
 
     @property
     def takers(self) -> tuple[RuleTrail, ...]:
@@ -132,7 +132,7 @@ def through_rules(
     All conditions look at the message as it was when the run began, never at what an earlier rule
     did.
     """
-    given = given or Given()
+    given = given or NOTHING_GIVEN
     decision, trail, taken = Decision(message, given), [], []
     for position, rule in enumerate(rules):
         if not applies(rule, event, given.state.account):

@@ -1,7 +1,7 @@
 """Octets of a message to what rules and people look at (RFC 5322, RFC 2045 to 2047)."""
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from email.parser import BytesParser
@@ -22,11 +22,13 @@ from mnemic.core.message import (
     Priority,
 )
 from mnemic.core.mime_parts import (
+    Leaf,
     Part,
     attachments,
     decoded_text,
-    part_text,
-    text_parts,
+    leaf_text,
+    text_leaves,
+    walk,
 )
 
 __all__ = ["ParsedMessage", "looks_like_mail", "parse_message"]
@@ -51,7 +53,7 @@ class ParsedMessage:
     octets: bytes
     envelope: Envelope
     part: Part
-    fields: Mapping[str, tuple[str, ...]]
+    fields: Mapping[str, Sequence[str]]
     file_time: datetime | None = None
     cache: dict[Any, tuple[str, ...]] = field(default_factory=dict, repr=False, compare=False)
 
@@ -59,6 +61,11 @@ class ParsedMessage:
         """The raw value of the first field of that (lower-case) name, or None."""
         values = self.fields.get(name)
         return values[0] if values else None
+
+    @cached_property
+    def leaves(self) -> tuple[Leaf, ...]:
+        """Its parts that are not taken apart further, in order."""
+        return tuple(walk(self.part))
 
     @cached_property
     def addresses(self) -> Mapping[AddressHeader, tuple[Address, ...]]:
@@ -80,7 +87,7 @@ class ParsedMessage:
     @cached_property
     def body(self) -> str:
         """The text that a reader sees, of every alternative."""
-        return "\n".join(part_text(part) for part in text_parts(self.part))
+        return "\n".join(map(leaf_text, text_leaves(self.leaves)))
 
     @cached_property
     def message_id(self) -> str | None:
@@ -141,18 +148,18 @@ class ParsedMessage:
     @cached_property
     def attachments(self) -> tuple[Attachment, ...]:
         """The attachments in order."""
-        return attachments(self.part)
+        return attachments(self.leaves)
 
     @cached_property
     def plain_text(self) -> str | None:
         """The text of the plain parts, or None where there is none."""
-        texts = [part_text(part) for part in text_parts(self.part) if not _is_html(part)]
+        texts = [leaf_text(leaf) for leaf in text_leaves(self.leaves) if not _is_html(leaf)]
         return "\n".join(texts) if texts else None
 
     @cached_property
     def html(self) -> str | None:
         """The HTML parts as they stand (not made safe), or None where there is none."""
-        parts = [decoded_text(part) for part in text_parts(self.part) if _is_html(part)]
+        parts = [decoded_text(leaf) for leaf in text_leaves(self.leaves) if _is_html(leaf)]
         return "\n".join(parts) if parts else None
 
 
@@ -166,8 +173,8 @@ def _decode_addresses(value: str) -> str:
     return decode_phrase(raw_text(unfold(value)))
 
 
-def _is_html(part: Part) -> bool:
-    return part.get_content_type() == "text/html"
+def _is_html(leaf: Leaf) -> bool:
+    return leaf.media_type == "text/html"
 
 
 def _date(value: str | None) -> datetime | None:
@@ -198,10 +205,9 @@ def parse_message(
     at that time.
     """
     part = _parse(octets)
-    fields: dict[str, tuple[str, ...]] = {}
+    fields: dict[str, list[str]] = {}
     for name, value in part.raw_items():
-        key = name.strip().lower()
-        fields[key] = (*fields.get(key, ()), str(value))
+        fields.setdefault(name.strip().lower(), []).append(str(value))
     if envelope is None:
         return_path = fields.get("return-path")
         found = parse_addresses(return_path[0]) if return_path else ()

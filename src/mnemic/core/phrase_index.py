@@ -1,6 +1,8 @@
 """The index of one channel: which of many text conditions hold for its texts."""
 
 from collections import defaultdict
+from collections.abc import Callable
+from typing import TypeAlias
 
 import ahocorasick_rs
 import re2
@@ -66,6 +68,17 @@ class _Patterns:
                 )
 
 
+#: A DFA is the fastest automaton and the largest; beyond this many characters of phrases it
+#: would take more memory than the rules are worth, and the NFA takes a third longer.
+_DFA_CHARACTERS = 400_000
+
+
+def _implementation(phrases: list[str]) -> ahocorasick_rs.Implementation:
+    if sum(map(len, phrases)) <= _DFA_CHARACTERS:
+        return ahocorasick_rs.Implementation.DFA
+    return ahocorasick_rs.Implementation.ContiguousNFA
+
+
 class _Phrases:
     """Phrases that are found in one pass, whatever their number."""
 
@@ -82,7 +95,9 @@ class _Phrases:
             return
         phrases = list(self._wanted)
         self._tests = [(len(phrase), self._wanted[phrase]) for phrase in phrases]
-        self._automaton = ahocorasick_rs.AhoCorasick(phrases, store_patterns=False)
+        self._automaton = ahocorasick_rs.AhoCorasick(
+            phrases, implementation=_implementation(phrases), store_patterns=False
+        )
 
     def find(self, text: str, held: set[int]) -> None:
         if self._automaton is None:
@@ -109,53 +124,70 @@ def _passes(test: str, text: str, start: int, end: int) -> bool:
     return start == 0 if test == "begins" else end == len(text)
 
 
+Finder: TypeAlias = Callable[[MessageView, set[int]], None]
+TextFinder: TypeAlias = Callable[[str, set[int]], None]
+
+
 class ChannelIndex:
     """Finds which of the conditions on one channel hold for a message."""
 
     def __init__(self, channel: Channel) -> None:
         self._channel = channel
-        self._reader: TextTestCondition | None = None
-        self._equal: dict[str, list[int]] = defaultdict(list)
-        self._under: dict[str, list[int]] = defaultdict(list)
+        self._equal: dict[str, list[int]] = {}
+        self._under: dict[str, list[int]] = {}
         self._phrases, self._patterns = _Phrases(), _Patterns()
-        self._any_pattern = False
+        self._tests: set[str] = set()
 
     def add(self, number: int, condition: TextTestCondition) -> None:
         """Take a condition into the index under its number."""
         self._reader = condition  # any of them reads the channel
+        self._tests.add(condition.test)
         if condition.test in ("regex", "wildcard"):
             self._patterns.add(number, condition)
-            self._any_pattern = True
             return
         for value in condition.comparable_values:
             if condition.test == "is":
-                self._equal[value].append(number)
+                self._equal.setdefault(value, []).append(number)
             elif condition.test == "under":
-                self._under[value].append(number)
+                self._under.setdefault(value, []).append(number)
             else:
                 self._phrases.add(value, condition.test, number)
 
-    def build(self) -> None:
-        """Make the automata; no condition is added after this."""
+    def build(self) -> Finder:
+        """Make the automata; the function that adds to a set the numbers of what holds."""
         self._phrases.build()
         self._patterns.build()
+        steps: list[TextFinder] = []
+        if self._under:
+            steps.append(self._find_under)
+        if self._tests & {"contains", "words", "begins", "ends"}:
+            steps.append(self._phrases.find)
+        if self._tests & {"regex", "wildcard"}:
+            steps.append(self._patterns.find)
+        return self._finder(steps)
 
-    def find(self, message: MessageView, held: set[int]) -> None:
-        """Add the numbers of the conditions that hold to ``held``."""
-        texts = message.cache.get(self._channel)
-        if texts is None and self._reader is not None:
-            texts = self._reader.comparables(message, self._channel)
-        for text in texts or ():
-            if self._equal and text in self._equal:
-                held.update(self._equal[text])
-            if self._under:
-                self._find_under(text, held)
-            self._phrases.find(text, held)
-            if self._any_pattern:
-                self._patterns.find(text, held)
+    def _finder(self, steps: list[TextFinder]) -> Finder:
+        channel, read, equal = self._channel, self._reader.comparables, self._equal
+
+        def find(message: MessageView, held: set[int]) -> None:
+            texts = message.cache.get(channel)
+            if texts is None:
+                texts = read(message, channel)
+            for text in texts:
+                if text in equal:
+                    held.update(equal[text])
+                for step in steps:
+                    step(text, held)
+
+        return find
 
     def _find_under(self, domain: str, held: set[int]) -> None:
-        while domain:
-            if domain in self._under:
-                held.update(self._under[domain])
-            domain = domain.partition(".")[2]
+        under = self._under
+        if domain in under:
+            held.update(under[domain])
+        dot = domain.find(".")
+        while dot >= 0:
+            domain = domain[dot + 1 :]
+            if domain in under:
+                held.update(under[domain])
+            dot = domain.find(".")

@@ -39,13 +39,9 @@ def _path(location: tuple[int | str, ...]) -> str:
     for step in location:
         if isinstance(step, int):
             path += f"[{step}]"
-        elif not step.startswith("<") and step not in _ACTION_TAGS:
+        elif not step.startswith("<"):
             path += f".{step}" if path else step
     return path
-
-
-# A key of the document never has one of these names, so they are tags wherever they stand.
-_ACTION_TAGS = frozenset(ACTIONS)
 
 
 def _listed(names: Iterable[str]) -> str:
@@ -60,11 +56,8 @@ def _keys(model: type[BaseModel]) -> tuple[str, ...]:
     return tuple(field.alias or name for name, field in model.model_fields.items())
 
 
-_TAGGED: tuple[type[BaseModel], ...] = (*GROUPS, *CONDITION_KINDS.values())
-_KEYS_OF_TAGGED = {
-    **{f"<{model.__name__}>": _keys(model) for model in _TAGGED},
-    **{name: _keys(model) for name, model in ACTIONS.items()},
-}
+_TAGGED: tuple[type[BaseModel], ...] = (*GROUPS, *CONDITION_KINDS.values(), *ACTIONS.values())
+_KEYS_OF_TAGGED = {f"<{model.__name__}>": _keys(model) for model in _TAGGED}
 
 
 def _unknown_key(path: str, location: tuple[int | str, ...]) -> Problem:
@@ -93,11 +86,13 @@ def _problems(error: ErrorDetails) -> Iterator[Problem]:
     elif kind == "invalid":
         for inner, message in context["problems"]:
             yield Problem(_inside(path, inner), message)
-    elif kind in ("union_tag_invalid", "union_tag_not_found"):
+    elif kind == "not_an_action":
         yield Problem(_inside(path, "do"), f"unknown action; allowed: {_listed(ACTIONS)}")
     elif kind == "literal_error":
         given = json.dumps(error["input"], default=str)
-        expected = context["expected"].replace("True", "true").replace("'", "")
+        expected = (
+            context["expected"].replace("True", "true").replace("False", "false").replace("'", "")
+        )
         yield Problem(path, f"{given} is not known here; allowed: {expected}")
     elif kind == "extra_forbidden":
         yield _unknown_key(path, error["loc"])

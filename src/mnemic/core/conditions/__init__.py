@@ -17,11 +17,11 @@ from mnemic.core.conditions.choices import (
     PlaceCondition,
     PriorityCondition,
 )
-from mnemic.core.conditions.evidence import Evidence, Given
+from mnemic.core.conditions.evidence import NOTHING_GIVEN, Evidence, Given
 from mnemic.core.conditions.measures import AgeCondition, DateCondition, SizeCondition
 from mnemic.core.conditions.texts import ListedTextCondition, NamedHeaderCondition, TextCondition
 
-__all__ = ["CONDITION_KINDS", "AnyCondition", "Condition", "Evidence", "Given"]
+__all__ = ["CONDITION_KINDS", "NOTHING_GIVEN", "AnyCondition", "Condition", "Evidence", "Given"]
 
 AnyCondition: TypeAlias = (
     AddressCondition

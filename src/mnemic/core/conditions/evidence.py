@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 from mnemic.core.message import Circumstances, MessageState, MessageView
 from mnemic.core.text_tests import Span
 
-__all__ = ["BaseCondition", "Evidence", "Given", "NonEmpty", "NonEmptyTexts"]
+__all__ = ["NOTHING_GIVEN", "BaseCondition", "Evidence", "Given", "NonEmpty", "NonEmptyTexts"]
 
 NonEmpty: TypeAlias = Annotated[str, StringConstraints(min_length=1)]
 NonEmptyTexts: TypeAlias = Annotated[tuple[NonEmpty, ...], Field(min_length=1)]
@@ -40,6 +40,10 @@ class Given:
 
     state: MessageState = field(default_factory=MessageState)
     circumstances: Circumstances = field(default_factory=Circumstances)
+
+
+#: Where nobody says anything of state and circumstances.
+NOTHING_GIVEN = Given()
 
 
 class BaseCondition(BaseModel):

@@ -3,12 +3,12 @@
 import re
 from collections.abc import Callable
 from datetime import date, timedelta
-from typing import Annotated, Literal, TypeAlias
+from typing import Annotated, Any, Literal, TypeAlias
 
-from pydantic import AfterValidator, Field, StrictInt
+from pydantic import AfterValidator, BeforeValidator, Field
 from pydantic_core import PydanticCustomError
 
-from mnemic.core.conditions.evidence import BaseCondition, Evidence, Given, NonEmpty
+from mnemic.core.conditions.evidence import BaseCondition, Evidence, Given
 from mnemic.core.message import MessageView
 
 __all__ = ["AgeCondition", "DateCondition", "SizeCondition"]
@@ -55,8 +55,10 @@ def _checked(read: Callable[[str], object], message: str) -> Callable[[str], str
     return check
 
 
-def _checked_size(value: int | str) -> int | str:
+def _checked_size(value: Any) -> int | str:
     try:
+        if isinstance(value, bool) or not isinstance(value, int | str):
+            raise ValueError
         octets(value)
     except ValueError as error:
         message = 'has to be a whole number of octets, or a size like "500 KB", "2 MB", "1 GB"'
@@ -70,7 +72,7 @@ def _day(value: str) -> date:
     return date.fromisoformat(value)
 
 
-Size: TypeAlias = Annotated[StrictInt | NonEmpty, AfterValidator(_checked_size)]
+Size: TypeAlias = Annotated[int | str, BeforeValidator(_checked_size)]
 Day: TypeAlias = Annotated[
     str, AfterValidator(_checked(_day, 'has to be a calendar day like "2026-05-04"'))
 ]

@@ -1,0 +1,33 @@
+"""Timing things side by side, so that what else the machine does falls on all of them alike."""
+
+import platform
+import statistics
+import time
+from collections.abc import Callable, Mapping
+from pathlib import Path
+
+__all__ = ["machine", "side_by_side"]
+
+
+def side_by_side(ways: Mapping[str, Callable[[], object]], rounds: int = 7) -> dict[str, float]:
+    """Seconds of each way, the median of rounds in which all of them take their turn."""
+    times: dict[str, list[float]] = {name: [] for name in ways}
+    for way in ways.values():
+        way()  # once to warm up
+    for _ in range(rounds):
+        for name, way in ways.items():
+            begun = time.perf_counter()
+            way()
+            times[name].append(time.perf_counter() - begun)
+    return {name: statistics.median(each) for name, each in times.items()}
+
+
+def machine() -> str:
+    """The processor, its cores and the Python that ran."""
+    cpu = "unknown processor"
+    for line in Path("/proc/cpuinfo").read_text("utf-8").splitlines():
+        if line.startswith("model name"):
+            cpu = line.partition(":")[2].strip()
+            break
+    cores = Path("/proc/cpuinfo").read_text("utf-8").count("processor\t")
+    return f"{cpu}, {cores} cores, Python {platform.python_version()}"
