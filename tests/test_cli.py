@@ -4,6 +4,7 @@ import json
 import socket
 import sqlite3
 from pathlib import Path
+from typing import Any
 
 import pytest
 from click.testing import CliRunner, Result
@@ -124,3 +125,86 @@ def test_a_port_in_use_says_so(setting: str, monkeypatch: pytest.MonkeyPatch) ->
         assert "is in use" in result.stderr
         assert setting in result.stderr
         assert "is in use" in run("demo", "--reset").stderr
+
+
+def sorted_lines(*words: str) -> list[dict[str, Any]]:
+    result = run("sort", "--rules", "rules.json", *words)
+    assert result.exit_code == 0, result.stderr
+    return [json.loads(line) for line in result.stdout.splitlines()]
+
+
+def write_rules(*rules: dict[str, Any]) -> None:
+    document = {"format": "mnemic-rules", "version": 1, "rules": rules}
+    Path("rules.json").write_text(json.dumps(document))
+
+
+def one_rule(when: dict[str, Any], *then: dict[str, Any], **more: Any) -> dict[str, Any]:
+    return {"name": "r", "when": when, "then": list(then) or [{"do": "flag"}], **more}
+
+
+def test_sort_knows_me_my_contacts_the_time_and_the_zone() -> None:
+    Path("one.eml").write_bytes(
+        b"Received: by x; Mon, 4 May 2026 23:30:00 +0000\nFrom: b@x.example\nTo: me+t@x.example\n\n"
+    )
+    Path("book.vcf").write_text(
+        'BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Bob\r\nitem1.EMAIL;TYPE="work,home":B@X.exam\r\n ple\r\nEND:VCARD\r\n'
+    )
+    write_rules(
+        one_rule(
+            {"field": "addressed", "test": "is", "values": ["only_me"]}, accounts=["ME@x.example"]
+        ),
+        one_rule({"field": "contact", "test": "is", "values": ["known"]}),
+        one_rule({"field": "age", "test": "over", "values": ["1 week"]}),
+        one_rule({"field": "received", "test": "on", "values": ["2026-05-05"]}),
+    )
+    words = ["--me", "me@x.example", "--contacts", "book.vcf", "--now", "2026-05-12T00:00:00+00:00"]
+    (line,) = sorted_lines(*words, "--timezone", "Europe/Lisbon", "one.eml")
+    assert line["rules"] == ["r"] * 4
+    assert sorted_lines("one.eml")[0]["rules"] == ["r"]  # only the age, and by the present
+
+
+def test_sort_answers_a_sender_once_and_knows_who_wrote_first() -> None:
+    message = "From x Mon May  4 09:00:00 2026\nFrom: {}@x.example\n\nhi\n\n"
+    Path("mail.mbox").write_text("".join(message.format(name) for name in ("ann", "bob", "Ann")))
+    write_rules(
+        one_rule(
+            {"field": "contact", "test": "is", "values": ["first"]}, {"do": "label", "label": "new"}
+        ),
+        one_rule({"always": True}, {"do": "reply", "text": "away"}),
+    )
+    lines = sorted_lines("mail.mbox")
+    assert [(line["labels"], line["reply"]) for line in lines] == [
+        (["new"], True),
+        (["new"], True),
+        ([], False),
+    ]
+
+
+def test_sort_takes_flags_from_a_maildir_and_another_event_leaves_mail_where_it_is() -> None:
+    for name in ("new", "cur"):
+        (Path("box") / name).mkdir(parents=True)
+    Path("box/cur/1:2,FS").write_bytes(MAIL)
+    Path("box/new/2").write_bytes(MAIL)
+    write_rules(one_rule({"field": "seen", "test": "is", "values": [True]}, runs=["daily"]))
+    first, second = sorted_lines("--event", "daily", "box")
+    assert (first["source"], first["flagged"], first["place"]) == ("box/cur/1:2,FS", True, None)
+    assert second["rules"] == []
+
+
+def test_explain_gives_every_condition_with_its_evidence() -> None:
+    Path("one.eml").write_bytes(MAIL)
+    permit = {"field": "subject", "test": "words", "values": ["permit"]}
+    write_rules(
+        one_rule({"all": [permit, {"not": {"always": True}}]}),
+        one_rule(permit, {"do": "file", "folder": "A"}),
+        one_rule({"always": True}, {"do": "file", "folder": "B"}),
+    )
+    (line,) = sorted_lines("--explain", "one.eml")
+    first, second, third = line["trail"]
+    assert (first["took"], first["when"]["group"], second["took"]) == (False, "all", True)
+    assert second["when"]["evidence"] == {"field": "subject", "value": "A permit", "span": [2, 8]}
+    assert second["when"]["condition"] == permit
+    assert third["actions"][0]["overruled_by"] == "r"
+    assert {key: value for key, value in line.items() if key != "trail"} == sorted_lines("one.eml")[
+        0
+    ]

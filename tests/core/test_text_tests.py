@@ -1,0 +1,79 @@
+"""Tests on texts, against other engines where their meanings agree."""
+
+import fnmatch
+import sqlite3
+import time
+from email.headerregistry import Address as LibraryAddress
+from email.utils import formataddr
+
+import idna
+from hypothesis import given
+from hypothesis import strategies as st
+
+from mnemic.core.addresses import parse_addresses
+from mnemic.core.domains import canonical_domain
+from mnemic.core.text_tests import finder
+
+# No brackets nor backslashes: there fnmatch and GLOB mean something else.
+LETTERS = st.text("ab. é", max_size=12)
+PATTERNS = st.text("ab. é*?", max_size=8)
+
+
+@given(PATTERNS, LETTERS)
+def test_wildcards_agree_with_fnmatch_and_glob(pattern: str, text: str) -> None:
+    holds = finder("wildcard", (pattern,), case=True)(text) is not None
+    assert holds == fnmatch.fnmatchcase(text, pattern)
+    with sqlite3.connect(":memory:") as connection:
+        (glob,) = connection.execute("SELECT ? GLOB ?", (text, pattern)).fetchone()
+    connection.close()
+    assert holds == bool(glob)
+
+
+@given(LETTERS)
+def test_a_quoted_text_stands_for_itself(text: str) -> None:
+    quoted = "".join(f"\\{character}" for character in text)
+    assert finder("wildcard", (quoted,), case=True)(text) == (0, len(text))
+
+
+def test_a_pattern_that_is_exponential_elsewhere_answers_in_linear_time() -> None:
+    find = finder("regex", ("(a+)+$",), case=True)
+    times = []
+    for length in (20_000, 80_000):
+        begun = time.perf_counter()
+        assert find("a" * length + "b") is None
+        times.append(time.perf_counter() - begun)
+    # A backtracking engine would not end at all; four times the text takes far from 4² the time.
+    assert times[1] < 60 * max(times[0], 1e-4)
+
+
+@given(
+    st.lists(
+        st.sampled_from(["bücher", "faß", "日本", "example", "xn--bcher-kva", "Ärger"]),
+        min_size=1,
+        max_size=3,
+    )
+)
+def test_domains_have_one_form_whichever_way_they_are_written(labels: list[str]) -> None:
+    domain = ".".join(labels)
+    encoded = idna.encode(domain, uts46=True).decode("ascii")
+    assert canonical_domain(domain) == canonical_domain(encoded) == canonical_domain(f"{encoded}.")
+
+
+@given(
+    st.text("aé,;<>()\"\\ .@", min_size=1, max_size=10).map(str.strip).filter(bool),
+    st.text("ab.+'=", min_size=1, max_size=8).filter(lambda s: not s.startswith(".") and not s.endswith(".") and ".." not in s),
+)  # fmt: skip
+def test_addresses_written_by_the_standard_library_are_read_back(name: str, local: str) -> None:
+    (found,) = parse_addresses(formataddr((name, f"{local}@x.example")))
+    assert (found.name, found.address) == (name, f"{local}@x.example")
+    spec = LibraryAddress(username=f"{local} {local}", domain="x.example").addr_spec
+    (quoted,) = parse_addresses(f"Name <{spec}>")
+    assert (quoted.local, quoted.domain) == (f"{local} {local}", "x.example")
+
+
+def test_twenty_thousand_recipients_are_read() -> None:
+    listed = ", ".join(f'"Name, {n}" <user{n}@x.example>' for n in range(20_000))
+    found = parse_addresses(listed)
+    assert (len(found), found[-1].address) == (20_000, "user19999@x.example")
+    assert len(parse_addresses("(" * 50_000)) == 0
+    assert len(parse_addresses('"' * 50_001)) <= 1
