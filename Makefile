@@ -46,8 +46,9 @@ test: setup $(STAMPS)/dev ## install what tests need, and run every check
 lint: setup $(STAMPS)/dev ## formatting, lint and types alone
 	@BIN=$(BIN) tools/run-checks lint
 
-api: $(STAMPS)/python $(STAMPS)/npm ## write the front end's types anew from the server's OpenAPI
+api: $(STAMPS)/python $(STAMPS)/npm ## write the JSON Schema and the front end's types anew from the models
 	$(BIN)/mnemic openapi > $(STAMPS)/openapi.json
+	$(BIN)/mnemic schema > schemas/rules-1.schema.json
 	cd web && npx openapi-typescript ../$(STAMPS)/openapi.json --output src/api/schema.d.ts
 
 lock: $(STAMPS)/dev ## resolve the Python packages anew from pyproject.toml

@@ -1,10 +1,28 @@
 """The documents say what the program does."""
 
+import json
 import re
+from datetime import UTC, datetime
+from importlib import resources
 from pathlib import Path
 
+import jsonschema
+import pytest
+
 from mnemic.cli import main
-from mnemic.core import read_rule_document
+from mnemic.core import (
+    Circumstances,
+    Given,
+    MessageState,
+    parse_message,
+    read_rule,
+    read_rule_document,
+    take,
+)
+from mnemic.core.actions import ACTIONS
+from mnemic.core.conditions import CONDITION_KINDS
+from mnemic.core.rule_schema import rule_schema
+from mnemic.core.text_tests import TEXT_TESTS
 from mnemic.settings import Settings
 
 ROOT = Path(__file__).parents[1]
@@ -17,11 +35,60 @@ def test_every_rule_document_in_the_docs_is_valid() -> None:
         assert read_rule_document(block).rules
 
 
+def given() -> Given:
+    """What docs/rules.md says of me and of now."""
+    state = MessageState("me@x.example", labels=("Permit",))
+    now = datetime(2026, 5, 4, 9, tzinfo=UTC)
+    mine, known = frozenset(["me@x.example"]), frozenset(["ann@x.example"])
+    return Given(state, Circumstances(now=now, me=mine, contacts=known))
+
+
+def rows(columns: int) -> list[list[str]]:
+    text = (ROOT / "docs/rules.md").read_text("utf-8")
+    cells = [re.split(r" \| ", line[2:-2]) for line in text.splitlines() if line.startswith("| `{")]
+    return [row for row in cells if len(row) == columns]
+
+
+@pytest.mark.parametrize(("condition", "takes", "leaves"), rows(3))
+def test_every_condition_in_the_docs_takes_and_leaves_what_they_say(
+    condition: str, takes: str, leaves: str
+) -> None:
+    when = json.loads(condition.strip("`"))
+    rule = read_rule({"name": "r", "when": when, "then": [{"do": "keep"}]})
+    for mail, held in ((takes, True), (leaves, False)):
+        if mail != "–":
+            octets = mail.strip("`").replace(" ⏎ ", "\n").replace("⏎ ", "\n").encode()
+            assert take(rule, parse_message(octets), given()).took is held, mail
+
+
+def test_the_docs_have_every_field_test_and_action_and_every_action_is_valid() -> None:
+    conditions = [json.loads(row[0].strip("`")) for row in rows(3)]
+    assert {each["field"] for each in conditions} == set(CONDITION_KINDS)
+    assert {each["test"] for each in conditions} >= {*TEXT_TESTS, "under", "exists", "on"}
+    actions = [json.loads(row[0].strip("`")) for row in rows(2)]
+    assert [each["do"] for each in actions] == list(dict.fromkeys(each["do"] for each in actions))
+    assert {each["do"] for each in actions} == set(ACTIONS)
+    for action in actions:
+        read_rule({"name": "r", "when": {"always": True}, "then": [action]})
+
+
+def test_the_schema_is_current_and_agrees_with_the_reader() -> None:
+    shipped = json.loads((ROOT / "schemas/rules-1.schema.json").read_text("utf-8"))
+    assert shipped == rule_schema(), "run make api"
+    validator = jsonschema.Draft202012Validator(shipped)
+    validator.check_schema(shipped)
+    (example,) = re.findall(r"```json\n(.*?)```", (ROOT / "docs/rules.md").read_text("utf-8"), re.S)
+    assert validator.is_valid(json.loads(example))
+    demo = resources.files("mnemic.demo").joinpath("rules.json").read_text("utf-8")
+    assert validator.is_valid(json.loads(demo))
+    assert not validator.is_valid(json.loads(example.replace('"contains"', '"holds"')))
+
+
 def test_the_readme_names_every_setting_with_its_default_and_no_command_that_is_not_there() -> None:
     readme = (ROOT / "README.md").read_text("utf-8")
-    rows = dict(re.findall(r"\| `MNEMIC_(\w+)` \|.*\| `?([\w.-]+)`? \|", readme))
+    settings = dict(re.findall(r"\| `MNEMIC_(\w+)` \|.*\| `?([\w.-]+)`? \|", readme))
     fields = {name.upper(): str(field.default) for name, field in Settings.model_fields.items()}
-    assert rows == fields
+    assert settings == fields
     assert set(re.findall(r"mnemic (\w+)", readme)) <= set(main.commands)
     targets = set(re.findall(r"^([a-z-]+):", (ROOT / "Makefile").read_text("utf-8"), re.M))
     assert set(re.findall(r"make (demo-reset|[a-z]+)\b", readme)) - {"it", "and"} <= targets

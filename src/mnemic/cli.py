@@ -12,6 +12,7 @@ import click
 from mnemic import __version__
 from mnemic.core import Event, MnemicError, RuleDocumentError, read_rule_document
 from mnemic.core.canonical import canonical_address
+from mnemic.core.rule_schema import rule_schema
 from mnemic.post import read_files
 from mnemic.post.vcard import addresses_of
 from mnemic.settings import read_settings
@@ -164,6 +165,12 @@ def sort(
     out = sys.stdout
     for line in sorted_messages(document.rules, read_files(paths), event, owner, explain=explain):
         out.write(json.dumps(line) + "\n")
+
+
+@main.command()
+def schema() -> None:
+    """Print the JSON Schema of the rule document."""
+    click.echo(json.dumps(rule_schema(), indent=2))
 
 
 @main.command()

@@ -109,7 +109,7 @@ ALL_ACTIONS: list[dict[str, Any]] = [
 
 
 def test_every_action_and_what_a_later_rule_can_still_add() -> None:
-    later = [
+    later: list[dict[str, Any]] = [
         {"do": "trash"},
         {"do": "copy", "folder": "b"},
         {"do": "unlabel", "label": "l"},

@@ -20,7 +20,7 @@ def test_never_raises(octets: bytes) -> None:
     assert message.octets == octets
     assert isinstance(message.body, str)
     _ = (message.addresses, message.subject, message.received, message.sent, message.attachments,
-         message.message_id, message.html, message.plain_text)  # fmt: skip
+         message.notes, message.kind, message.priority, message.list_id, message.header("to"), message.message_id, message.html, message.plain_text)  # fmt: skip
     assert message.size >= len(octets)
 
 
@@ -30,7 +30,16 @@ def test_deep_nesting_does_not_end_the_run() -> None:
     )
     message = parse_message(b"From: a@x.example\nSubject: deep\n" + boundary + b"\nend")
     assert message.subject == "deep"
+    assert any("nested" in note for note in message.notes)
     assert isinstance(message.body, str)
+
+
+def test_what_is_wrong_with_the_mail_is_noted() -> None:
+    broken = b"Subject: x\nContent-Type: multipart/mixed; boundary=b\n\n--b\nContent-Type: text/plain; charset=nope\n\nx\n"
+    notes = " | ".join(parse_message(broken).notes)
+    for said in ("close boundary", "unknown charset nope", "no From field"):
+        assert said in notes
+    assert parse_message(b"From: a@x.example\n\nhi").notes == ()
 
 
 def test_size_is_with_crlf_line_ends() -> None:  # RFC 5228, section 5.9

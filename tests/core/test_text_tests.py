@@ -2,7 +2,6 @@
 
 import fnmatch
 import sqlite3
-import time
 from email.headerregistry import Address as LibraryAddress
 from email.utils import formataddr
 
@@ -35,15 +34,11 @@ def test_a_quoted_text_stands_for_itself(text: str) -> None:
     assert finder("wildcard", (quoted,), case=True)(text) == (0, len(text))
 
 
-def test_a_pattern_that_is_exponential_elsewhere_answers_in_linear_time() -> None:
+def test_a_pattern_that_is_exponential_elsewhere_answers() -> None:
+    # A backtracking engine takes 2^n steps: 30 letters are minutes, these are more than an age.
     find = finder("regex", ("(a+)+$",), case=True)
-    times = []
-    for length in (20_000, 80_000):
-        begun = time.perf_counter()
-        assert find("a" * length + "b") is None
-        times.append(time.perf_counter() - begun)
-    # A backtracking engine would not end at all; four times the text takes far from 4² the time.
-    assert times[1] < 60 * max(times[0], 1e-4)
+    assert find("a" * 100_000 + "b") is None
+    assert find("b" + "a" * 100_000) == (1, 100_001)
 
 
 @given(

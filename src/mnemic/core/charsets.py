@@ -5,7 +5,7 @@ from functools import lru_cache
 
 import charset_normalizer
 
-__all__ = ["decode_octets"]
+__all__ = ["decode_octets", "is_known"]
 
 #: Below this many octets beyond ASCII a statistical guess is a coin toss between the
 #: single-byte charsets; windows-1252 is by far the commonest of them in mail (common practice).
@@ -36,6 +36,11 @@ def _codec(charset: str) -> str | None:
     if not info._is_text_encoding or info.name in {"idna", "punycode", "unicode_escape"}:
         return None
     return _SUPERSETS.get(info.name, info.name)
+
+
+def is_known(charset: str) -> bool:
+    """Whether text can be decoded by a charset of that name."""
+    return charset.strip().lower() in _NAMES_NOTHING or _codec(charset) is not None
 
 
 def _guess(octets: bytes) -> str:

@@ -11,6 +11,7 @@ from functools import cached_property
 from typing import Any
 
 from mnemic.core.addresses import Address, parse_addresses
+from mnemic.core.charsets import is_known
 from mnemic.core.header_text import decode_phrase, decode_unstructured, raw_text, unfold
 from mnemic.core.kinds import kind_of, priority_of
 from mnemic.core.message import (
@@ -55,6 +56,7 @@ class ParsedMessage:
     part: Part
     fields: Mapping[str, Sequence[str]]
     file_time: datetime | None = None
+    trouble: str = ""
     cache: dict[Any, tuple[str, ...]] = field(default_factory=dict, repr=False, compare=False)
 
     def first(self, name: str) -> str | None:
@@ -151,6 +153,21 @@ class ParsedMessage:
         return attachments(self.leaves)
 
     @cached_property
+    def notes(self) -> tuple[str, ...]:
+        """What was wrong with the mail, each thing once, in words."""
+        found = [self.trouble] if self.trouble else []
+        for leaf in (self.part, *(leaf.part for leaf in self.leaves)):
+            found += [str(type(defect).__doc__).rstrip(".") for defect in leaf.defects]
+        found += [
+            f"unknown charset {charset}, read by best guess"
+            for leaf in text_leaves(self.leaves)
+            if (charset := leaf.parameter("charset")) and not is_known(charset)
+        ]
+        if "from" not in self.fields:
+            found.append("no From field (RFC 5322, section 3.6, asks for one)")
+        return tuple(dict.fromkeys(found))
+
+    @cached_property
     def plain_text(self) -> str | None:
         """The text of the plain parts, or None where there is none."""
         texts = [leaf_text(leaf) for leaf in text_leaves(self.leaves) if not _is_html(leaf)]
@@ -187,12 +204,14 @@ def _date(value: str | None) -> datetime | None:
         return None
 
 
-def _parse(octets: bytes) -> Part:
+def _parse(octets: bytes) -> tuple[Part, str]:
+    """The message as its parts, and what trouble there was with the whole."""
     parser = BytesParser(policy=compat32)
     try:
-        return parser.parsebytes(octets)
-    except RecursionError:  # multiparts nested deeper than any mail program makes them
-        return parser.parsebytes(octets, headersonly=True)
+        return parser.parsebytes(octets), ""
+    except RecursionError:
+        trouble = "parts nested deeper than any mail program makes them; read as one text"
+        return parser.parsebytes(octets, headersonly=True), trouble
 
 
 def parse_message(
@@ -204,7 +223,7 @@ def parse_message(
     ``file_time``, a message without a readable Received field was received at its Date, or else
     at that time.
     """
-    part = _parse(octets)
+    part, trouble = _parse(octets)
     fields: dict[str, list[str]] = {}
     for name, value in part.raw_items():
         fields.setdefault(name.strip().lower(), []).append(str(value))
@@ -212,7 +231,7 @@ def parse_message(
         return_path = fields.get("return-path")
         found = parse_addresses(return_path[0]) if return_path else ()
         envelope = Envelope(sender=(found[0].address if found else "") if return_path else None)
-    return ParsedMessage(octets, envelope, part, fields, file_time)
+    return ParsedMessage(octets, envelope, part, fields, file_time, trouble)
 
 
 def looks_like_mail(octets: bytes) -> bool:
