@@ -40,6 +40,21 @@ def test_compiled_equals_plain(
         assert compiled.decide(parse_message(octets), given_) == plain._replace(trail=())
 
 
+@settings(max_examples=150, deadline=None)
+@given(
+    st.lists(strategies.address_conditions | strategies.text_conditions, min_size=10, max_size=30),
+    strategies.mail,
+)
+def test_each_of_many_conditions_holds_as_it_does_alone(
+    conditions: list[dict[str, Any]], octets: bytes
+) -> None:
+    rules = [read_rule(one(**each)) for each in conditions]
+    pairs = zip(conditions, conditions[1:], strict=False)
+    rules += [read_rule(one(all=list(pair))) for pair in pairs]
+    plain = through_rules(rules, parse_message(octets))
+    assert CompiledRules(rules).decide(parse_message(octets)).taken_by == plain.taken_by
+
+
 def one(**condition: Any) -> dict[str, Any]:
     return {"name": "r", "when": condition, "then": [{"do": "keep"}]}
 

@@ -59,6 +59,17 @@ def _witness(test: AnyTest) -> tuple[float, frozenset[TextTestCondition]] | None
             return None
 
 
+def _follows(test: AnyTest) -> bool:
+    """Whether ``test`` holds as soon as one of its witnesses does."""
+    match test:
+        case AllGroup():
+            return len(test.tests) == 1 and _follows(test.tests[0])
+        case AnyGroup():
+            return all(map(_follows, test.tests))
+        case _:
+            return _witness(test) is not None
+
+
 class _Hits:
     """What is known of one message's conditions: those found by the index, and those tried."""
 
@@ -105,6 +116,7 @@ class CompiledRules:
         self._numbers: dict[BaseCondition, int] = {}
         self._touches: list[list[int]] = []  # by condition: the rules it is a witness of
         self._always: list[int] = []
+        self._sure: set[int] = set()  # rules that take whatever touches them
         self._answers: dict[int, Answer] = {}
         self._index: dict[object, ChannelIndex] = {}
         indexed: set[int] = set()
@@ -134,6 +146,8 @@ class CompiledRules:
         if witness is None:
             self._always.append(position)
             return set()
+        if rule.unless is None and _follows(rule.when):
+            self._sure.add(position)
         numbers = set()
         for condition in witness[1]:
             number = self._number(condition)
@@ -176,7 +190,7 @@ class CompiledRules:
         hits = _Hits(message, given, self._indexed, held)
         taken = []
         for position in self._touched(held):
-            if not self._answers[position](hits):
+            if position not in self._sure and not self._answers[position](hits):
                 continue
             rule = self._rules[position]
             if rule.accounts and not applies(rule, self._event, given.state.account):
