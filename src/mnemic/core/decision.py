@@ -43,6 +43,9 @@ _PLACES: dict[str, Place] = {
 _MASS_PRECEDENCE = frozenset({"bulk", "junk", "list"})
 
 
+_LABELLING = (LabelAction, UnlabelAction)  # a tuple is asked five times faster than a union
+
+
 @dataclass(frozen=True, slots=True)
 class ActionTrail:
     """An action of a rule that took the message.
@@ -95,7 +98,7 @@ class Decision:
 
     def _one(self, name: str, action: Action) -> ActionTrail | None:
         """Do one action; a trail only where something kept it from being done."""
-        if isinstance(action, LabelAction | UnlabelAction):
+        if isinstance(action, _LABELLING):
             return self._label(name, action)
         slot = action.slot
         if slot is not None:

@@ -122,11 +122,12 @@ class TextTestCondition(BaseCondition):
     def holds(self, message: MessageView, given: Given) -> bool:
         """Whether one of the texts passes."""
         del given
-        return any(
-            self.find(text) is not None
-            for channel in self.channels
-            for text in self.comparables(message, channel)
-        )
+        find = self.find
+        for channel in self.channels:
+            for text in self.comparables(message, channel):
+                if find(text) is not None:
+                    return True
+        return False
 
     def evidence(self, message: MessageView, given: Given) -> Evidence | None:
         """The first text that passes, with the span that does."""
