@@ -1,6 +1,7 @@
 """The compiled rule set gives what the plain evaluator gives, rule for rule."""
 
 from datetime import UTC, datetime
+from itertools import pairwise
 from typing import Any
 
 from hypothesis import given, settings
@@ -49,8 +50,7 @@ def test_each_of_many_conditions_holds_as_it_does_alone(
     conditions: list[dict[str, Any]], octets: bytes
 ) -> None:
     rules = [read_rule(one(**each)) for each in conditions]
-    pairs = zip(conditions, conditions[1:], strict=False)
-    rules += [read_rule(one(all=list(pair))) for pair in pairs]
+    rules += [read_rule(one(all=list(pair))) for pair in pairwise(conditions)]
     plain = through_rules(rules, parse_message(octets))
     assert CompiledRules(rules).decide(parse_message(octets)).taken_by == plain.taken_by
 

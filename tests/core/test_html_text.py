@@ -10,7 +10,7 @@ from mnemic.core.html_text import _collected, html_to_text
 PIECES = st.sampled_from(
     ["in", "voice", " ", "\n", "&amp;", "&nbsp;", "<b>", "</b>", "<i>", "</i>", "<p>", "</p>", "<br>",
      "<div>", "</div>", "<td>", "<table>", "<tr>", "</table>", "<img alt=x>", "<wbr>", "<span>",
-     "</span>", "<x-y>", "</x-y>", "<ul>", "<li>", "<a href=x>", "</a>", "<noscript>", "</noscript>"]
+     "</span>", "<font>", "</font>", "<unknown>", "<ul>", "<li>", "<a href=x>", "</a>", "<noscript>", "</noscript>"]
 )  # fmt: skip
 
 
@@ -23,6 +23,7 @@ def test_the_fast_way_and_the_walk_see_the_same_text(html: str) -> None:
 
 def test_comments_join_and_declarations_are_not_seen() -> None:
     assert html_to_text("<!doctype html><p>in<!-- x -->voice<!-- unclosed") == "invoice"
+    assert html_to_text("in<o:p>vo</o:p><x-y>i</x-y><unknown>ce</unknown>") == "invoice"
     assert html_to_text("<STYLE>x</STYLE><p HIDDEN>x</p><b style='Display : none'>x</b>y") == "y"
 
 

@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from mnemic.core.addresses import parse_addresses
+from mnemic.core.canonical import canonical_address
 from mnemic.core.domains import canonical_domain
 from mnemic.core.text_tests import finder
 
@@ -64,6 +65,12 @@ def test_addresses_written_by_the_standard_library_are_read_back(name: str, loca
     spec = LibraryAddress(username=f"{local} {local}", domain="x.example").addr_spec
     (quoted,) = parse_addresses(f"Name <{spec}>")
     assert (quoted.local, quoted.domain) == (f"{local} {local}", "x.example")
+
+
+def test_addresses_of_an_internationalised_envelope_are_read() -> None:  # RFC 6531
+    (found,) = parse_addresses("büro@bücher.example")
+    assert (found.local, found.domain) == ("büro", "bücher.example")
+    assert canonical_address("Büro@xn--bcher-kva.example") == canonical_address(found)
 
 
 def test_twenty_thousand_recipients_are_read() -> None:

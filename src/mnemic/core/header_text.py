@@ -21,11 +21,15 @@ _ANYWHERE = re.compile(rf"{_ENCODED_WORD}(?:\s*{_ENCODED_WORD})*")
 _ONE_WORD = re.compile(_ENCODED_WORD)
 
 
+# What the parser makes of an octet beyond ASCII (PEP 383).
+_ESCAPED_OCTET = re.compile("[\udc80-\udcff]")
+
+
 def raw_text(value: str) -> str:
     """Turn the octets beyond ASCII that the parser kept as surrogates into text."""
-    if value.isascii():
+    if value.isascii() or not _ESCAPED_OCTET.search(value):
         return value
-    return decode_octets(value.encode("ascii", "surrogateescape"), None)
+    return decode_octets(value.encode("utf-8", "surrogateescape"), None)
 
 
 def unfold(value: str) -> str:

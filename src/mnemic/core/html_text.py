@@ -10,17 +10,21 @@ __all__ = ["charset_in_html", "html_to_text"]
 #: Nothing inside these is shown. (``noscript`` is: a mail reader runs no scripts.)
 _UNSEEN = frozenset({"script", "style", "template", "title"})
 
-#: Elements that stand in the line (HTML Living Standard, "phrasing content", from memory);
-#: every other element sets what it holds apart from what stands beside it.
-_INLINE = frozenset(
-    """a abbr acronym b bdi bdo big cite code data del dfn em font i img ins kbd label mark nobr
-    noscript q rp rt ruby s samp small span strike strong sub sup time tt u var wbr""".split()
+#: Elements that set what they hold apart from what stands beside it: blocks, list items, table
+#: parts, form pieces, line breaks (HTML Living Standard, section 15, from memory). Every other
+#: element, an unknown one too, stands in the line.
+_APART = frozenset(
+    """address article aside audio blockquote body br button canvas caption center col colgroup dd
+    details dialog dir div dl dt embed fieldset figcaption figure footer form frame frameset h1 h2
+    h3 h4 h5 h6 head header hgroup hr html iframe input legend li link listing main menu meta nav
+    object ol optgroup option p plaintext pre progress search section select summary table tbody td
+    textarea tfoot th thead tr ul video xmp""".split()
 )
 
-#: Of those, the ones that hold nothing; taken away, they leave one text.
+#: Elements in the line that hold nothing; taken away, they leave one text.
 _EMPTY_INLINE = frozenset({"img", "wbr"})
 
-_TAG_NAME = re.compile(r"<([a-z][a-z0-9]*)")
+_TAG_NAME = re.compile(r"<([a-z][^\s/<>]*)")
 
 _META_CHARSET = re.compile(
     rb"<meta[^>]{0,400}?charset\s*=\s*[\"']?\s*([A-Za-z0-9_.:-]{1,40})", re.I
@@ -75,13 +79,13 @@ def _is_too_deep(html: str) -> bool:
 def _stripped(html: str) -> str:
     """The text of HTML that can't be parsed in reasonable time: its tags are taken away."""
     html = _UNSEEN_ELEMENT.sub("", html)
-    html = _TAG.sub(lambda tag: "" if tag[2].lower() in _INLINE else "\n", html)
+    html = _TAG.sub(lambda tag: "" if tag[2].lower() not in _APART else "\n", html)
     return unescape(html).strip()
 
 
 def _stands_apart(node: LexborNode) -> bool:
-    tag = node.tag or "-"
-    return tag not in _INLINE and not tag.startswith("-")  # "-text", "-comment" and their like
+    tag = node.tag
+    return tag in _APART
 
 
 def html_to_text(html: str) -> str:
@@ -104,7 +108,9 @@ def html_to_text(html: str) -> str:
     if root is None:
         return ""
     # Comments keep texts apart in the tree, and unwrapping takes long where much is nested.
-    plain = "<!" not in html and html.count("<") < _DEEPEST
+    # Names of other alphabets than HTML's own can't be asked for.
+    asked = all(name.isalnum() for name in present)
+    plain = asked and "<!" not in html and html.count("<") < _DEEPEST
     return _joined(tree, root, present) if plain else _collected(root)
 
 
@@ -115,7 +121,7 @@ def _joined(tree: LexborHTMLParser, root: LexborNode, present: set[str]) -> str:
     """
     if empty := present & _EMPTY_INLINE:
         tree.strip_tags(list(empty))
-    if inline := present & _INLINE - _EMPTY_INLINE:
+    if inline := present - _APART - _EMPTY_INLINE:
         root.unwrap_tags(list(inline))
     root.merge_text_nodes()
     return root.text(separator="\n").strip()

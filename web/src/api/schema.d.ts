@@ -581,8 +581,8 @@ export interface components {
          */
         ColourAction: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
+             * Do
+             * @constant
              */
             do: "colour";
             /**
@@ -615,8 +615,8 @@ export interface components {
          */
         CopyAction: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
+             * Do
+             * @constant
              */
             do: "copy";
             /** Folder */
@@ -646,8 +646,8 @@ export interface components {
          */
         FileAction: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
+             * Do
+             * @constant
              */
             do: "file";
             /** Folder */
@@ -677,8 +677,8 @@ export interface components {
          */
         ForwardAction: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
+             * Do
+             * @constant
              */
             do: "forward";
             /** To */
@@ -708,8 +708,8 @@ export interface components {
          */
         LabelAction: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
+             * Do
+             * @constant
              */
             do: "label";
             /** Label */
@@ -747,10 +747,10 @@ export interface components {
          */
         MarkAction: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * Do
              * @enum {string}
              */
-            do: "flag" | "read" | "unflag" | "unread";
+            do: "read" | "unread" | "flag" | "unflag";
         };
         /**
          * NamedHeaderCondition
@@ -794,8 +794,8 @@ export interface components {
          */
         NotifyAction: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
+             * Do
+             * @constant
              */
             do: "notify";
             /**
@@ -810,10 +810,10 @@ export interface components {
          */
         PlaceAction: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * Do
              * @enum {string}
              */
-            do: "archive" | "erase" | "keep" | "trash";
+            do: "keep" | "archive" | "trash" | "erase";
         };
         /**
          * PlaceCondition
@@ -839,8 +839,8 @@ export interface components {
          */
         PriorityAction: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
+             * Do
+             * @constant
              */
             do: "priority";
             /**
@@ -873,8 +873,8 @@ export interface components {
          */
         ReplyAction: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
+             * Do
+             * @constant
              */
             do: "reply";
             /** Text */
@@ -976,8 +976,8 @@ export interface components {
          */
         UnlabelAction: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
+             * Do
+             * @constant
              */
             do: "unlabel";
             /** Label */

@@ -15,7 +15,7 @@ __all__ = ["AgeCondition", "DateCondition", "SizeCondition"]
 
 _SIZE = re.compile(r"([0-9]{1,15}) ?(KB|MB|GB)", re.IGNORECASE)
 _OCTETS = {"KB": 1024, "MB": 1024**2, "GB": 1024**3}
-_AGE = re.compile(r"([0-9]{1,9}) (minute|hour|day|week)s?")
+_AGE = re.compile(r"([0-9]{1,9}) (minute|hour|day|week)s?", re.IGNORECASE)
 
 #: Ages beyond this can't be told apart from it; a larger one would overflow date arithmetic.
 _LONGEST = timedelta(days=1_000_000)
@@ -39,7 +39,7 @@ def duration(value: str) -> timedelta:
     if match is None:
         raise ValueError
     try:
-        return min(timedelta(**{f"{match[2]}s": int(match[1])}), _LONGEST)
+        return min(timedelta(**{f"{match[2].lower()}s": int(match[1])}), _LONGEST)
     except OverflowError:
         return _LONGEST
 
