@@ -9,6 +9,7 @@ export default ts.config(
       'src/auto-imports.d.ts',
       'src/components.d.ts',
       'eslint.config.js',
+      'tools',
     ],
   },
   ...ts.configs.strictTypeChecked,
