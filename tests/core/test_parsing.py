@@ -73,3 +73,13 @@ def test_what_is_not_mail_is_told_from_broken_mail() -> None:
     assert looks_like_mail(b"garbage line\nSubject : broken but mail\n\n")
     assert not looks_like_mail(b"\x89PNG\r\n\x1a\n\0\0\0")
     assert not looks_like_mail(b"Dear all: nothing here is a header.\n\nFrom: below the first gap")
+
+
+def test_long_fields_and_texts_take_no_more_than_their_length() -> None:
+    """Each of these takes minutes where some step is quadratic."""
+    flowed = b"Content-Type: text/plain; format=flowed\n\n" + b"word \n" * 400_000
+    assert len(parse_message(flowed).body) == 5 * 400_000
+    folded = parse_message(b"Subject: x\n" + b" y\n" * 200_000 + b"\nx")
+    assert len(folded.subject or "") == 400_001
+    words = parse_message(b"Subject: " + b"=?utf-8?q?a?= " * 50_000 + b"\n\nx")
+    assert words.subject == "a" * 50_000

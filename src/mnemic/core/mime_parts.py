@@ -162,21 +162,21 @@ def text_leaves(leaves: Iterable[Leaf]) -> Iterator[Leaf]:
 
 def _unflow(text: str, *, delete_space: bool) -> str:
     """Join the lines of format=flowed (RFC 3676, sections 4.1 to 4.5)."""
-    lines: list[str] = []
+    paragraphs: list[list[str]] = []
     depth_before, flowing = 0, False
     for line in text.splitlines():
         content = line.lstrip(">")
         depth = len(line) - len(content)
         content = content.removeprefix(" ")  # space-stuffing
-        if flowing and depth == depth_before:
-            lines[-1] += content
-        else:
-            lines.append(content)
+        goes_on = flowing and depth == depth_before
         flowing = content.endswith(" ") and content != "-- "  # a signature mark stands alone
-        if flowing and delete_space:
-            lines[-1] = lines[-1][:-1]
+        piece = content[:-1] if flowing and delete_space else content
+        if goes_on:
+            paragraphs[-1].append(piece)
+        else:
+            paragraphs.append([piece])
         depth_before = depth
-    return "\n".join(lines)
+    return "\n".join(map("".join, paragraphs))
 
 
 _CHARSET_QUOTES = re.compile(r"[\"'\s]")
