@@ -1,4 +1,7 @@
-"""Conditions hold as the rule document says; the cases are data, each with its source."""
+"""Conditions hold as the rule document says; the cases are data, each with its source.
+
+The texts of the RFCs were not at hand: what a case takes from one is from memory.
+"""
 
 import json
 from datetime import UTC, datetime

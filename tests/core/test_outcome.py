@@ -1,4 +1,7 @@
-"""One message through the line: order, slots, stop and the trail."""
+"""One message through the line: order, slots, stop and the trail.
+
+What is taken from RFC 3834 and RFC 5230 is from memory; their texts were not at hand.
+"""
 
 from datetime import UTC, datetime, timedelta
 from typing import Any

@@ -1,4 +1,4 @@
-"""Any octets give a message; what is well formed is read as the RFCs say."""
+"""Any octets give a message; what is well formed is read as the RFCs say (from memory)."""
 
 from hypothesis import given
 from hypothesis import strategies as st

@@ -21,7 +21,10 @@ export type CatchUp = Schemas['CatchUpOut']
 export type ProblemDetails = Schemas['ProblemDetails']
 export type ServerEvent = Schemas['Event']
 
-export const api = createClient<paths>({ baseUrl: location.origin })
+export const api = createClient<paths>({
+  baseUrl: location.origin,
+  fetch: (request) => fetch(request), // looked up when it is called
+})
 
 /** What the server refused, in its own words. */
 export class RefusedError extends Error {

@@ -1,0 +1,105 @@
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { effectScope, nextTick, ref, type EffectScope } from 'vue'
+
+import { newCondition, newDraft, type Draft } from '@/rules/draft'
+
+import { useRehearsal } from './useRehearsal'
+
+const PAUSE = 200 // milliseconds, longer than the composable waits
+
+interface Asked {
+  body: unknown
+  signal: AbortSignal
+  answer: (takes: number) => void
+}
+
+let asked: Asked[] = []
+let scope: EffectScope
+
+/** A server that answers when it is told to. */
+function serve(request: Request): Promise<Response> {
+  return new Promise((resolve, reject) => {
+    void request.json().then((body: unknown) => {
+      const answer = (takes: number): void => {
+        resolve(Response.json({ takes }))
+      }
+      asked.push({ body, signal: request.signal, answer })
+    })
+    request.signal.addEventListener('abort', () => {
+      reject(new DOMException('cancelled', 'AbortError'))
+    })
+  })
+}
+
+function draftWith(value: string): Draft {
+  return { ...newDraft(), conditions: [{ ...newCondition('subject'), typed: value }] }
+}
+
+async function settle(): Promise<void> {
+  await nextTick()
+  await vi.advanceTimersByTimeAsync(PAUSE)
+}
+
+beforeEach(() => {
+  asked = []
+  vi.useFakeTimers()
+  vi.stubGlobal('fetch', serve)
+  scope = effectScope()
+})
+
+afterEach(() => {
+  scope.stop()
+  vi.useRealTimers()
+  vi.unstubAllGlobals()
+})
+
+function rehearse(first: Draft) {
+  const draft = ref(first)
+  const version = ref(0)
+  const found = scope.run(() => useRehearsal(draft, undefined, version))
+  if (!found) throw new Error('the scope has ended')
+  return { draft, version, ...found }
+}
+
+describe('a rehearsal', () => {
+  it('asks once for keys typed in quick succession, and for nothing while nothing is said', async () => {
+    const { draft, rehearsal } = rehearse(newDraft())
+    await settle()
+    expect(asked).toHaveLength(0)
+    for (const typed of ['p', 'pe', 'per']) {
+      draft.value = draftWith(typed)
+      await nextTick()
+    }
+    await settle()
+    expect(asked).toHaveLength(1)
+    expect(JSON.stringify(asked[0]?.body)).toContain('"per"')
+    asked[0]?.answer(7)
+    await settle()
+    expect(rehearsal.value?.takes).toBe(7)
+    draft.value = newDraft()
+    await settle()
+    expect(rehearsal.value).toBeUndefined()
+  })
+
+  it('cancels an older question, whose answer never counts', async () => {
+    const { draft, rehearsal, running } = rehearse(draftWith('old'))
+    await settle()
+    draft.value = draftWith('new')
+    await settle()
+    expect(asked).toHaveLength(2)
+    expect(asked[0]?.signal.aborted).toBe(true)
+    asked[1]?.answer(2)
+    asked[0]?.answer(1)
+    await settle()
+    expect(rehearsal.value?.takes).toBe(2)
+    expect(running.value).toBe(false)
+  })
+
+  it('asks again when the mailbox has changed', async () => {
+    const { version } = rehearse(draftWith('permit'))
+    await settle()
+    version.value += 1
+    await settle()
+    expect(asked).toHaveLength(2)
+  })
+})
