@@ -263,6 +263,11 @@ def messages_blueprint(database: Database) -> APIBlueprint:
             summary = message_summaries(session, [row])[0]
         return json_body(summary)
 
+    _add_contents(blueprint, database)
+    return blueprint
+
+
+def _add_contents(blueprint: APIBlueprint, database: Database) -> None:
     @blueprint.get("/api/messages/<int:message_id>/html", summary="Its HTML, made safe")
     def html(path: MessagePath) -> Response:
         with database.reading() as session:
@@ -282,5 +287,3 @@ def messages_blueprint(database: Database) -> APIBlueprint:
         disposition = f'attachment; filename="message-{path.message_id}.eml"'
         headers = {"Content-Disposition": disposition}
         return Response(stored.octets, mimetype="message/rfc822", headers=headers)
-
-    return blueprint
