@@ -97,7 +97,7 @@ def test_the_demo_is_made_once_and_never_over_other_mail(tmp_path: Path) -> None
     with pytest.raises(DemoFolderError, match="nothing was changed"):
         load_demo(path, reset=True)
     demo = tmp_path / "demo" / "mnemic.sqlite3"
-    assert load_demo(demo) == 1500
+    assert load_demo(demo) == 1540
     assert load_demo(demo) == 0
     connection = sqlite3.connect(demo)
     (trails,) = connection.execute("SELECT count(DISTINCT rule_id) FROM trail").fetchone()

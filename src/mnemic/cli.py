@@ -14,7 +14,6 @@ from mnemic.core import Event, MnemicError, RuleDocumentError, read_rule_documen
 from mnemic.core.canonical import canonical_address
 from mnemic.core.rule_schema import rule_schema
 from mnemic.post import read_files
-from mnemic.post.vcard import addresses_of
 from mnemic.settings import read_settings
 from mnemic.sorting import Owner, sorted_messages
 
@@ -91,17 +90,76 @@ def import_(paths: tuple[Path, ...], *, unsorted: bool) -> None:
     The mail passes through the rules as if it arrived. Nothing is imported where one of the files
     is not mail.
     """
-    from mnemic.jobs import import_messages
+    from mnemic.jobs.import_desk import import_files
     from mnemic.store import Database
 
-    for _ in read_files(paths, only_mail=True):  # look at everything before anything is changed
+    for _ in read_files(paths, only_mail=True):  # before even a database is made
         pass
     database = Database(read_settings().database)
     try:
-        report = import_messages(database, read_files(paths, only_mail=True), sort=not unsorted)
+        report = import_files(database, list(paths), sort=not unsorted)
     finally:
         database.close()
     click.echo(f"{report.taken_in} taken in, {report.doubles} were here already")
+
+
+@main.command()
+@click.option("--folder", metavar="PATH", help="The mail of one folder, as Moorings/Permits.")
+@click.option("--label", metavar="NAME", help="The mail with one label.")
+@click.option("--find", metavar="SEARCH", help="What a search finds, as typed into Find.")
+@click.option("--format", "form", type=click.Choice(["mbox", "maildir"]), default="mbox")
+@click.argument("target", type=PathArgument)
+def export(
+    folder: str | None, label: str | None, find: str | None, form: str, target: Path
+) -> None:
+    """Write mail to TARGET: an mbox file or a Maildir folder. Without an option, all mail.
+
+    An mbox that is there is left alone; into a Maildir, mail is added.
+    """
+    from mnemic.exporting import export_mail
+
+    settings = read_settings()
+    count = export_mail(settings, target, form, folder=folder, label=label, find=find)
+    click.echo(f"{count} written to {target}")
+
+
+@main.group()
+def contacts() -> None:
+    """The address book, from and to vCard files."""
+
+
+@contacts.command("import")
+@click.argument("file", type=PathArgument)
+def import_contacts_(file: Path) -> None:
+    """Take the contacts of a vCard file in."""
+    from mnemic.jobs.contact_cards import import_contacts
+    from mnemic.store import Database
+
+    try:
+        octets = file.read_bytes()
+    except OSError as error:
+        raise click.ClickException(f"{file}: {error.strerror}") from error
+    database = Database(read_settings().database)
+    try:
+        with database.writing() as session:
+            done = import_contacts(session, octets)
+    finally:
+        database.close()
+    click.echo(f"{done.added} added, {done.known} were here already")
+
+
+@contacts.command("export")
+def export_contacts_() -> None:
+    """Print the address book as vCard."""
+    from mnemic.jobs.contact_cards import export_contacts
+    from mnemic.store import Database
+
+    database = Database(read_settings().database)
+    try:
+        with database.reading() as session:
+            click.echo(export_contacts(session), nl=False)
+    finally:
+        database.close()
 
 
 def _moment(
@@ -126,6 +184,8 @@ def _timezone(_context: click.Context, _option: click.Parameter, value: str) -> 
 def _contacts(file: Path | None) -> frozenset[str]:
     if file is None:
         return frozenset()
+    from mnemic.post.vcard import addresses_of
+
     return frozenset(map(canonical_address, addresses_of(file.read_bytes())))
 
 
@@ -177,8 +237,10 @@ def schema() -> None:
 def openapi() -> None:
     """Print the description of the HTTP API (OpenAPI 3.1)."""
     from mnemic.api import EventBus, create_app
+    from mnemic.jobs.import_desk import ImportDesk
     from mnemic.store import Database
 
     database = Database(Path(":memory:"))
-    app = create_app(database, EventBus(), port=0)
+    desk = ImportDesk(database, Path())
+    app = create_app(database, EventBus(), desk, port=0, smtp=("127.0.0.1", 0))
     click.echo(json.dumps(app.api_doc, indent=2))

@@ -1,7 +1,10 @@
 """The one server process: the browser's side, the SMTP listener and what joins them."""
 
+import logging
 import threading
+import time
 from datetime import UTC, datetime
+from pathlib import Path
 from socket import socket
 from typing import Any, Self
 
@@ -10,13 +13,23 @@ from waitress.server import create_server
 
 from mnemic.api import EventBus, create_app
 from mnemic.api.events import STREAM_LIMIT, Event, watch_for_changes
+from mnemic.api.transfers import UPLOAD_LIMIT
 from mnemic.core import parse_message
 from mnemic.jobs import take_in
+from mnemic.jobs.housekeeping import clear_out
+from mnemic.jobs.import_desk import ImportDesk, import_files
 from mnemic.post import Delivery, SmtpListener, listening_socket
+from mnemic.post.drop_folder import DropFolder
 from mnemic.settings import Settings
 from mnemic.store import Database
+from mnemic.store.mailbox import same_delivery
 
 __all__ = ["Server", "check_ports"]
+
+log = logging.getLogger(__name__)
+
+#: Seconds between two looks at what is due to be cleared out.
+_HOUR = 3600.0
 
 #: Each open page holds a thread for its events; these are for everything else.
 _WORKING_THREADS = 8
@@ -39,23 +52,32 @@ class Server:
             smtp_listening.close()
             raise
         self.bus = EventBus()
-        self._stopping = threading.Event()
-        self._watcher = threading.Thread(
-            target=watch_for_changes, args=(self.database, self.bus, self._stopping), daemon=True
-        )
+        self._stopping = stopping = threading.Event()
         self._smtp = SmtpListener(smtp_listening, self._deliver)
+        self._desk = ImportDesk(self.database, settings.incoming)
+        drop = DropFolder(settings.drop_folder, self._take_dropped)
+        self._threads = [
+            threading.Thread(target=watch_for_changes, args=(self.database, self.bus, stopping)),
+            threading.Thread(target=drop.run, args=(stopping,)),
+            threading.Thread(target=self._keep_house, args=(stopping,)),
+        ]
         self.port: int = listening.getsockname()[1]
         host = f"[{settings.host}]" if ":" in settings.host else settings.host
         self.address = f"http://{host}:{self.port}/"
         self._connections: dict[int, Any] = {}  # what waitress listens and talks on
         self._http = create_server(
-            create_app(self.database, self.bus, port=self.port),
+            create_app(
+                self.database,
+                self.bus,
+                self._desk,
+                port=self.port,
+                smtp=(settings.host, self._smtp.port),
+            ),
             map=self._connections,
             sockets=[listening],
             threads=STREAM_LIMIT + _WORKING_THREADS,
             ident=None,
-            # Mail comes by SMTP or file; what comes from a page is a rule at most.
-            max_request_body_size=16 * 1024 * 1024,
+            max_request_body_size=UPLOAD_LIMIT,  # Flask allows less but for uploads
             clear_untrusted_proxy_headers=True,
         )
 
@@ -67,12 +89,35 @@ class Server:
     def _deliver(self, delivery: Delivery) -> None:
         message = parse_message(delivery.octets, delivery.envelope)
         with self.database.writing() as session:
+            if same_delivery(session, message) is not None:
+                return  # sent again, since our answer was lost: it is here, once
             arrival = take_in(session, message, received=datetime.now(UTC))
-        self.bus.publish(Event(type="arrived", count=1, sorted=int(bool(arrival.rules))))
+        sounds = list(arrival.sounds)
+        self.bus.publish(
+            Event(type="arrived", count=1, sorted=int(bool(arrival.rules)), sounds=sounds)
+        )
+
+    def _take_dropped(self, path: Path) -> None:
+        report = import_files(self.database, [path], sort=True)
+        if report.taken_in:
+            self.bus.publish(Event(type="arrived", count=report.taken_in, sorted=report.sorted))
+
+    def _keep_house(self, stopping: threading.Event) -> None:
+        while True:
+            try:
+                with self.database.writing() as session:
+                    destroyed = clear_out(session, now=int(time.time()))
+            except Exception:
+                log.exception("what is due could not be cleared out; tried again in an hour")
+                destroyed = 0
+            if stopping.wait(0.1 if destroyed else _HOUR):
+                return
 
     def __enter__(self) -> Self:
+        self._desk.start()
         self._smtp.start()
-        self._watcher.start()
+        for thread in self._threads:
+            thread.start()
         return self
 
     def serve(self) -> None:
@@ -88,7 +133,9 @@ class Server:
     def __exit__(self, *_: object) -> None:
         self._stopping.set()
         self._smtp.stop()
-        self._watcher.join()
+        self._desk.stop()
+        for thread in self._threads:
+            thread.join()
         self.bus.close()
         self._http.task_dispatcher.shutdown()
         wasyncore.close_all(self._connections)

@@ -24,6 +24,7 @@ class Settings(BaseSettings):
     port: int = Field(8420, ge=0, le=65535, description="port of the browser's side; 0 takes any")
     smtp_port: int = Field(8425, ge=0, le=65535, description="port for SMTP; 0 takes any")
     data: Path = Field(Path("mnemic-data"), description="folder of the database")
+    drop: Path = Field(Path("drop"), description="folder that is watched for mail, inside data")
 
     @field_validator("host")
     @classmethod
@@ -39,6 +40,16 @@ class Settings(BaseSettings):
                 "use 127.0.0.1, ::1 or localhost"
             )
         return value
+
+    @property
+    def drop_folder(self) -> Path:
+        """The folder that is watched for mail."""
+        return self.data / self.drop  # an absolute path stands for itself
+
+    @property
+    def incoming(self) -> Path:
+        """Where uploaded files lie until they are taken in."""
+        return self.data / "incoming"
 
     @property
     def database(self) -> Path:

@@ -58,10 +58,13 @@ def test_a_rule_from_its_making_to_its_end(call: Caller, deliver: Callable[..., 
     assert (done["taken"], done["moved"]) == (1, 1)
     status, changed = call("PUT", path, {**RULE, "enabled": False})
     assert (status, changed["rule"]["enabled"], changed["taken"]) == (200, False, 1)
-    deliver(MAIL)  # the rule is off: it stays in the inbox
+    deliver(MAIL.replace(b"berth", b"again"))  # the rule is off: it stays in the inbox
     _, mailbox = call("GET", "api/mailbox")
     totals = {folder["path"]: folder["total"] for folder in mailbox["folders"]}
-    assert totals == {"Inbox": 1, "Moorings": 0, "Moorings/Permits": 1}
+    assert {path: total for path, total in totals.items() if total} == {
+        "Inbox": 1,
+        "Moorings/Permits": 1,
+    }
     assert call("DELETE", path)[0] == 204
     assert call("PUT", path, RULE)[0] == 404
     assert call("POST", f"{path}/catch-up")[0] == 404
@@ -110,8 +113,7 @@ def test_a_message_is_downloaded_byte_for_byte_and_shown_as_far_as_it_can_be_rea
         assert answer.read() == broken
         assert answer.headers["Content-Disposition"].startswith("attachment")
         assert answer.headers["X-Content-Type-Options"] == "nosniff"
-    _, read = call("PATCH", f"api/messages/{message['id']}", {"seen": True})
-    assert read["seen"] is True
+    assert call("POST", f"api/messages/{message['id']}/seen")[0] == 204
     assert call("GET", "api/mailbox")[1]["folders"][0]["unread"] == 0
 
 
@@ -142,13 +144,15 @@ def test_hostile_html_is_made_harmless(call: Caller, deliver: Callable[..., None
     assert "default-src 'none'" in policy
     assert "sandbox" in policy
     _, opened = call("GET", f"api/messages/{number}")
-    assert opened["remote_pictures"] == 1
+    assert opened["remote_pictures"] == ["https://t.example/1.gif"]
 
 
 def test_what_another_process_commits_is_told_to_open_pages(server: Server) -> None:
     with server.bus.stream() as told:
         elsewhere = Database(server.database.path)
-        import_messages(elsewhere, [FileMessage("x", MAIL, datetime.now(UTC))])
+        import_messages(
+            elsewhere, [FileMessage("x", MAIL, datetime.now(UTC))], now=datetime.now(UTC)
+        )
         elsewhere.close()
         event = told.get(timeout=5)
     assert event is not None

@@ -107,7 +107,7 @@ def test_the_same_octets_are_imported_once_and_unsorted_mail_stays_in_the_inbox(
     with database.writing() as session:
         add_rule(session, rule())
     files = [FileMessage("a", MAIL, NOW, seen=True), FileMessage("b", MAIL, NOW)]
-    report = import_messages(database, files, sort=False)
+    report = import_messages(database, files, now=NOW, sort=False)
     assert (report.taken_in, report.doubles) == (1, 1)
     with database.reading() as session:
         (row,) = list_messages(session, folder_id=1).rows

@@ -24,7 +24,9 @@ NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 @pytest.mark.filterwarnings("ignore:.*expression-based index")
 def test_migrations_make_the_tables_that_the_models_describe(database: Database) -> None:
     with database.reading() as session:
-        context = MigrationContext.configure(session.connection())
+        # The trigram index is a virtual table, which models don't describe.
+        own = {"include_name": lambda name, *_: not str(name).startswith("message_trigram")}
+        context = MigrationContext.configure(session.connection(), opts=own)
         assert compare_metadata(context, SQLModel.metadata) == []
 
 

@@ -13,22 +13,18 @@ from mnemic.store.mailbox import list_messages
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 
 
-def test_pages_neither_repeat_nor_hide_a_row_while_mail_arrives(database: Database) -> None:
+def test_pages_follow_each_other_newest_first(database: Database) -> None:
     with database.writing() as session:
         for number in range(25):  # five at each moment, so that the id has to decide
             received = NOW + timedelta(minutes=number // 5)
             take_in(session, parse_message(b"Subject: %d\n\n" % number), received=received)
-    seen: list[str | None] = []
-    before = None
-    while True:
-        with database.writing() as session:
-            page = list_messages(session, folder_id=1, before=before, limit=7)
-            seen += [row.subject for row in page.rows]
-            before = page.next_before
-            take_in(session, parse_message(b"Subject: new\n\n"), received=NOW + timedelta(days=1))
-        if before is None:
-            break
-    assert seen == [str(number) for number in reversed(range(25))]
+    with database.reading() as session:
+        pages = [
+            list_messages(session, folder_id=1, offset=at, limit=7) for at in (0, 7, 14, 21, 28)
+        ]
+    assert {page.total for page in pages} == {25}
+    subjects = [row.subject for page in pages for row in page.rows]
+    assert subjects == [str(number) for number in reversed(range(25))]
 
 
 def test_folders_and_labels_are_made_once_whatever_their_case(database: Database) -> None:
@@ -43,6 +39,10 @@ def test_folders_and_labels_are_made_once_whatever_their_case(database: Database
             "Inbox",
             "Moorings",
             "Moorings/Permits",
+            "Archive",
+            "Sent",
+            "Junk",
+            "Trash",
         ]
         found = {each.name: each.colour for each in list_labels(session)}
         assert found == dict(zip(["Permit", "Towpath"], COLOURS[:2], strict=True))

@@ -4,20 +4,36 @@ from flask_openapi3.models.info import Info
 from flask_openapi3.openapi import OpenAPI
 
 from mnemic import __version__
+from mnemic.api.changes import changes_blueprint
+from mnemic.api.contacts import contacts_blueprint
 from mnemic.api.events import EventBus, events_blueprint
+from mnemic.api.find import find_blueprint
+from mnemic.api.folders import folders_blueprint
 from mnemic.api.guard import register_guard
+from mnemic.api.labels import labels_blueprint
 from mnemic.api.mailbox import mailbox_blueprint
 from mnemic.api.messages import messages_blueprint
+from mnemic.api.open_message import open_message_blueprint
+from mnemic.api.outside import outside_blueprint
+from mnemic.api.owner import owner_blueprint
 from mnemic.api.pages import pages_blueprint
 from mnemic.api.problem import ProblemDetails, invalid_response, register_problems
 from mnemic.api.rules import rules_blueprint
+from mnemic.api.transfers import transfers_blueprint
+from mnemic.jobs.import_desk import ImportDesk
 from mnemic.store import Database
 
 __all__ = ["EventBus", "create_app"]
 
 
-def create_app(database: Database, bus: EventBus, *, port: int) -> OpenAPI:
-    """The application that answers on ``port`` of this computer."""
+#: Octets of a request's body, but for uploads of mail.
+_BODY_LIMIT = 32 * 1024 * 1024
+
+
+def create_app(
+    database: Database, bus: EventBus, desk: ImportDesk, *, port: int, smtp: tuple[str, int]
+) -> OpenAPI:
+    """The application on ``port`` of this computer; ``smtp`` is where mail comes in."""
     app = OpenAPI(
         "mnemic",
         info=Info(title="Mnemic", version=__version__),
@@ -27,11 +43,21 @@ def create_app(database: Database, bus: EventBus, *, port: int) -> OpenAPI:
         static_folder=None,
     )
     app.config["PORT"] = port
+    app.config["MAX_CONTENT_LENGTH"] = _BODY_LIMIT
     register_problems(app)
     register_guard(app)
     for blueprint in (
         mailbox_blueprint(database),
+        folders_blueprint(database),
+        labels_blueprint(database),
         messages_blueprint(database),
+        open_message_blueprint(database),
+        changes_blueprint(database),
+        find_blueprint(database),
+        owner_blueprint(database),
+        contacts_blueprint(database),
+        transfers_blueprint(database, desk),
+        outside_blueprint(database, smtp),
         rules_blueprint(database),
         events_blueprint(bus),
     ):

@@ -27,11 +27,16 @@ _WATCH_INTERVAL = 0.25
 
 
 class Event(BaseModel):
-    """Mail ``arrived`` (how many, and by which rules it was taken), or something ``changed``."""
+    """Mail ``arrived``, or something ``changed``.
+
+    ``count`` is how many arrived, ``sorted`` how many of them a rule took, ``sounds`` what rules
+    want to be heard.
+    """
 
     type: Literal["arrived", "changed"]
     count: int = 0
     sorted: int = 0
+    sounds: list[str] = []
 
 
 class EventBus:

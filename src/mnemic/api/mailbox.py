@@ -1,5 +1,7 @@
 """The mailbox as a whole: folders, labels, and completions for what is typed in a rule."""
 
+import time
+from datetime import UTC, datetime
 from typing import Literal
 
 from flask import Response
@@ -7,22 +9,31 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 
 from mnemic.api.json_body import json_body
+from mnemic.jobs.housekeeping import next_emptying
 from mnemic.store import Database
 from mnemic.store.completions import complete
-from mnemic.store.folders import list_folders
+from mnemic.store.folders import Folder, list_folders
 from mnemic.store.labels import list_labels
+from mnemic.store.preferences import read_preferences
 
 __all__ = ["mailbox_blueprint"]
 
 
 class FolderOut(BaseModel):
-    """A folder; ``path`` has "/" between levels."""
+    """A folder; ``path`` has "/" between levels.
+
+    ``due``: its owner wanted to look into it by now, and unread mail waits.
+    """
 
     id: int
+    parent_id: int | None
     path: str
     role: str | None
     total: int
     unread: int
+    look_in_days: int | None
+    looked_at: datetime | None
+    due: bool
 
 
 class LabelOut(BaseModel):
@@ -35,11 +46,20 @@ class LabelOut(BaseModel):
     unread: int
 
 
+class EmptyingOut(BaseModel):
+    """When messages leave the trash for good, and how many on that day."""
+
+    at: datetime
+    messages: int
+
+
 class MailboxOut(BaseModel):
-    """Every folder and label."""
+    """Every folder and label, and when the trash empties next."""
 
     folders: list[FolderOut]
     labels: list[LabelOut]
+    emptying: EmptyingOut | None
+    trash_days: int
 
 
 class CompletionQuery(BaseModel):
@@ -64,21 +84,40 @@ class CompletionsOut(BaseModel):
     completions: list[CompletionOut]
 
 
+def _folder_out(folder: Folder, now: int) -> FolderOut:
+    looked = folder.looked_at
+    return FolderOut(
+        id=folder.id,
+        parent_id=folder.parent_id,
+        path=folder.path,
+        role=folder.role,
+        total=folder.total,
+        unread=folder.unread,
+        look_in_days=folder.look_in_days,
+        looked_at=None if looked is None else datetime.fromtimestamp(looked, UTC),
+        due=folder.due(now),
+    )
+
+
 def mailbox_blueprint(database: Database) -> APIBlueprint:
     """Folders, labels and completions."""
     blueprint = APIBlueprint("mailbox", __name__)
 
     @blueprint.get("/api/mailbox", summary="Folders and labels", responses={200: MailboxOut})
     def mailbox() -> Response:
+        now = int(time.time())
         with database.reading() as session:
-            folders = [
-                FolderOut.model_validate(each, from_attributes=True)
-                for each in list_folders(session)
-            ]
+            folders = [_folder_out(each, now) for each in list_folders(session)]
             labels = [
                 LabelOut.model_validate(each, from_attributes=True) for each in list_labels(session)
             ]
-        return json_body(MailboxOut(folders=folders, labels=labels))
+            emptying = next_emptying(session)
+            days = read_preferences(session).trash_days
+        told = None
+        if emptying is not None:
+            at = datetime.fromtimestamp(emptying.at, UTC)
+            told = EmptyingOut(at=at, messages=emptying.messages)
+        return json_body(MailboxOut(folders=folders, labels=labels, emptying=told, trash_days=days))
 
     @blueprint.get(
         "/api/completions", summary="Values in the mailbox", responses={200: CompletionsOut}

@@ -1,7 +1,8 @@
-"""Messages: lists, one message, its HTML made safe, its octets."""
+"""Messages in lists."""
 
-from datetime import UTC, datetime
-from typing import Self
+import json
+from datetime import UTC, datetime, timedelta
+from typing import Any, Self
 
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
@@ -9,18 +10,26 @@ from pydantic import BaseModel, Field, model_validator
 from sqlmodel import Session
 
 from mnemic.api.json_body import json_body
-from mnemic.api.problem import ProblemDetails, not_found
-from mnemic.api.safe_html import SAFE_HTML_POLICY, safe_html
-from mnemic.core import Envelope, ParsedMessage, parse_message
-from mnemic.core.addresses import Address
+from mnemic.api.problem import FieldError, ProblemDetails
+from mnemic.core.search import Search, understand
+from mnemic.jobs.message_history import placed_by_hand
 from mnemic.store import Database
-from mnemic.store.folders import folder_paths
+from mnemic.store.finding import find_messages
+from mnemic.store.folders import folder_paths, folder_with_role
 from mnemic.store.labels import labels_of
-from mnemic.store.mailbox import list_messages, message_row, octets_of, set_seen
+from mnemic.store.mailbox import list_messages
+from mnemic.store.preferences import Preferences, read_preferences
 from mnemic.store.tables import MessageRow
 from mnemic.store.trail import EvidencePiece, TrailEntry, trail_of
 
-__all__ = ["EvidenceOut", "MessageOut", "message_summaries", "messages_blueprint"]
+__all__ = [
+    "EvidenceOut",
+    "MessageOut",
+    "TrailOut",
+    "message_summaries",
+    "messages_blueprint",
+    "understood",
+]
 
 
 class EvidenceOut(BaseModel):
@@ -37,6 +46,14 @@ class EvidenceOut(BaseModel):
         return cls.model_validate(piece, from_attributes=True)
 
 
+class ActionTrailOut(BaseModel):
+    """What became of one action: done, overruled by a rule above, or held back for a reason."""
+
+    action: dict[str, Any]
+    overruled_by: str | None
+    held_back: str | None
+
+
 class TrailOut(BaseModel):
     """What one rule did to the message."""
 
@@ -47,6 +64,7 @@ class TrailOut(BaseModel):
     folder: str | None
     labels: list[str]
     evidence: list[EvidenceOut]
+    actions: list[ActionTrailOut]
 
     @classmethod
     def of(cls, entry: TrailEntry) -> Self:
@@ -59,11 +77,16 @@ class TrailOut(BaseModel):
             folder=entry.folder,
             labels=list(entry.labels),
             evidence=[EvidenceOut.of(piece) for piece in entry.evidence],
+            actions=[ActionTrailOut.model_validate(each) for each in json.loads(entry.actions)],
         )
 
 
 class MessageOut(BaseModel):
-    """A message as lists show it; ``placed_by`` is the rule that put it where it is."""
+    """A message as lists show it; ``placed_by`` is the rule that put it where it is.
+
+    ``by_hand`` is when a person put it there, if one did. ``gone_at`` is when it leaves the trash
+    for good.
+    """
 
     id: int
     subject: str | None
@@ -73,217 +96,120 @@ class MessageOut(BaseModel):
     received: datetime
     size: int
     attachments: int
+    kind: str
     seen: bool
+    flagged: bool
+    colour: str | None
+    priority: str | None
     folder_id: int
     folder: str
     labels: list[str]
     placed_by: TrailOut | None
+    by_hand: datetime | None
+    gone_at: datetime | None
 
 
 class MessagesOut(BaseModel):
-    """A page of a list, newest first; ``next`` asks for the one after it."""
+    """A page of a list, newest first. ``problems`` says what of a search could not be read."""
 
     total: int
     messages: list[MessageOut]
-    next: str | None
-
-
-class AddressOut(BaseModel):
-    """A mailbox of a header field."""
-
-    name: str
-    address: str
-
-
-class AttachmentOut(BaseModel):
-    """An attachment; ``size`` is in octets."""
-
-    name: str
-    media_type: str
-    size: int
-
-
-class OpenMessageOut(MessageOut):
-    """A message opened: what a reader sees of it, and its trail.
-
-    ``text`` is None where it has HTML alone; ``remote_pictures`` is None where it has no HTML.
-    """
-
-    from_: list[AddressOut] = Field(serialization_alias="from")
-    to: list[AddressOut]
-    cc: list[AddressOut]
-    text: str | None
-    remote_pictures: int | None
-    attached: list[AttachmentOut]
-    trail: list[TrailOut]
+    problems: list[FieldError] = []
 
 
 class MessageList(BaseModel):
-    """Which messages to list: those of a folder or those with a label."""
+    """Which messages to list: those of a folder, those with a label, or those found."""
 
     folder: int | None = None
     label: int | None = None
-    after: str | None = Field(None, pattern=r"^\d+-\d+$", description="`next` of the page before")
+    find: str | None = Field(None, max_length=500, description="what was typed into Find")
+    offset: int = Field(0, ge=0)
     limit: int = Field(60, ge=1, le=200)
 
     @model_validator(mode="after")
-    def _one_of_both(self) -> Self:
-        if (self.folder is None) == (self.label is None):
-            raise ValueError("name either a folder or a label")
+    def _one_of_them(self) -> Self:
+        if [self.folder, self.label, self.find].count(None) != 2:
+            raise ValueError("name one of folder, label and find")
         return self
 
-    @property
-    def place(self) -> tuple[int, int] | None:
-        """Where the page begins."""
-        if self.after is None:
-            return None
-        received, _, message_id = self.after.partition("-")
-        return int(received), int(message_id)
 
-
-class MessagePath(BaseModel):
-    """Which message."""
-
-    message_id: int
-
-
-class MessageChange(BaseModel):
-    """What to change of a message."""
-
-    seen: bool
+def understood(text: str, preferences: Preferences) -> Search:
+    """What was typed into Find, on the owner's day."""
+    return understand(text, datetime.now(preferences.zone).date())
 
 
 def _placed_by(path: str, trail: list[TrailEntry]) -> TrailEntry | None:
     """The last rule that filed it, if it is still there; else the last that labelled it."""
     filings = [each for each in trail if each.folder is not None]
-    if filings and (filings[-1].folder or "").casefold() == path.casefold():
-        return filings[-1]
-    labelled = [each for each in trail if each.labels]
-    return labelled[-1] if labelled else None
+    if filings and filings[-1].folder is not None:
+        return filings[-1] if filings[-1].folder.casefold() == path.casefold() else None
+    return trail[-1] if trail else None
+
+
+def _moment(seconds: int | None) -> datetime | None:
+    return None if seconds is None else datetime.fromtimestamp(seconds, UTC)
 
 
 def message_summaries(session: Session, rows: list[MessageRow]) -> list[MessageOut]:
     """Rows as lists show them."""
     ids = [row.id or 0 for row in rows]
     paths, labels, trails = folder_paths(session), labels_of(session, ids), trail_of(session, ids)
+    hands = placed_by_hand(session, ids)
+    trash = folder_with_role(session, "trash")
+    kept = timedelta(days=read_preferences(session).trash_days).total_seconds()
     summaries = []
     for row in rows:
+        by_hand = hands.get(row.id or 0)
         placed = _placed_by(paths[row.folder_id], trails.get(row.id or 0, []))
+        if placed is not None and by_hand is not None and by_hand > placed.at:
+            placed = None
+        gone = row.placed_at + int(kept) if row.folder_id == trash else None
         summaries.append(
             MessageOut(
-                **row.model_dump(exclude={"digest", "message_id", "received_at"}),
+                **row.model_dump(exclude={"digest", "message_id", "received_at", "placed_at"}),
                 received=datetime.fromtimestamp(row.received_at, UTC),
                 folder=paths[row.folder_id],
                 labels=labels.get(row.id or 0, []),
                 placed_by=TrailOut.of(placed) if placed else None,
+                by_hand=None if placed else _moment(by_hand),
+                gone_at=_moment(gone),
             )
         )
     return summaries
 
 
-def _parsed(session: Session, message_id: int) -> ParsedMessage | None:
-    stored = octets_of(session, message_id)
-    return parse_message(stored.octets, Envelope(stored.return_path)) if stored else None
-
-
-def _address_out(address: Address) -> AddressOut:
-    return AddressOut(name=_printable(address.name), address=_printable(address.address))
-
-
-def _printable(text: str) -> str:
-    return text.encode("utf-8", "replace").decode("utf-8")
-
-
-def _opened(session: Session, row: MessageRow, message: ParsedMessage) -> OpenMessageOut:
-    summary = message_summaries(session, [row])[0]
-    html = safe_html(message)
-    text = message.plain_text
-    trail = trail_of(session, [summary.id]).get(summary.id, [])
-
-    def listed(header: str) -> list[AddressOut]:
-        return [
-            _address_out(each)
-            for key, found in message.addresses.items()
-            if key == header
-            for each in found
-        ]
-
-    return OpenMessageOut(
-        **summary.model_dump(),
-        from_=listed("from"),
-        to=listed("to"),
-        cc=listed("cc"),
-        text=None if text is None else _printable(text),
-        remote_pictures=None if html is None else html.remote_pictures,
-        attached=[
-            AttachmentOut(name=_printable(each.name), media_type=each.media_type, size=each.size)
-            for each in message.attachments
-        ],
-        trail=[TrailOut.of(each) for each in trail],
+def _found(session: Session, query: MessageList) -> MessagesOut:
+    preferences = read_preferences(session)
+    search = understood(query.find or "", preferences)
+    problems = [FieldError(path=each.path, message=each.message) for each in search.problems]
+    if search.test is None:
+        return MessagesOut(total=0, messages=[], problems=problems)
+    found = find_messages(
+        session, search.test, preferences.zone, offset=query.offset, limit=query.limit
     )
+    summaries = message_summaries(session, found.rows)
+    return MessagesOut(total=found.total, messages=summaries, problems=problems)
+
+
+def _listed(session: Session, query: MessageList) -> MessagesOut:
+    page = list_messages(
+        session,
+        folder_id=query.folder,
+        label_id=query.label,
+        offset=query.offset,
+        limit=query.limit,
+    )
+    return MessagesOut(total=page.total, messages=message_summaries(session, page.rows))
 
 
 def messages_blueprint(database: Database) -> APIBlueprint:
-    """Messages."""
-    blueprint = APIBlueprint("messages", __name__, abp_responses={404: ProblemDetails})
+    """Lists of messages."""
+    blueprint = APIBlueprint("messages", __name__, abp_responses={422: ProblemDetails})
 
     @blueprint.get("/api/messages", summary="A page of a list", responses={200: MessagesOut})
     def messages(query: MessageList) -> Response:
         with database.reading() as session:
-            page = list_messages(
-                session,
-                folder_id=query.folder,
-                label_id=query.label,
-                before=query.place,
-                limit=query.limit,
-            )
-            following = None if page.next_before is None else "{}-{}".format(*page.next_before)
-            summaries = message_summaries(session, page.rows)
-        return json_body(MessagesOut(total=page.total, messages=summaries, next=following))
+            page = _listed(session, query) if query.find is None else _found(session, query)
+        return json_body(page)
 
-    @blueprint.get(
-        "/api/messages/<int:message_id>", summary="One message", responses={200: OpenMessageOut}
-    )
-    def message(path: MessagePath) -> Response:
-        with database.reading() as session:
-            row, parsed = message_row(session, path.message_id), _parsed(session, path.message_id)
-            if row is None or parsed is None:
-                return not_found("message")
-            return json_body(_opened(session, row, parsed))
-
-    @blueprint.patch(
-        "/api/messages/<int:message_id>", summary="Read or unread", responses={200: MessageOut}
-    )
-    def change(path: MessagePath, body: MessageChange) -> Response:
-        with database.writing() as session:
-            set_seen(session, path.message_id, seen=body.seen)
-            row = message_row(session, path.message_id)
-            if row is None:
-                return not_found("message")
-            summary = message_summaries(session, [row])[0]
-        return json_body(summary)
-
-    _add_contents(blueprint, database)
     return blueprint
-
-
-def _add_contents(blueprint: APIBlueprint, database: Database) -> None:
-    @blueprint.get("/api/messages/<int:message_id>/html", summary="Its HTML, made safe")
-    def html(path: MessagePath) -> Response:
-        with database.reading() as session:
-            parsed = _parsed(session, path.message_id)
-        safe = safe_html(parsed) if parsed else None
-        if safe is None:
-            return not_found("message’s HTML")
-        headers = {"Content-Security-Policy": SAFE_HTML_POLICY, "Cache-Control": "no-store"}
-        return Response(safe.page, mimetype="text/html", headers=headers)
-
-    @blueprint.get("/api/messages/<int:message_id>/octets", summary="The message as it came (.eml)")
-    def octets(path: MessagePath) -> Response:
-        with database.reading() as session:
-            stored = octets_of(session, path.message_id)
-        if stored is None:
-            return not_found("message")
-        disposition = f'attachment; filename="message-{path.message_id}.eml"'
-        headers = {"Content-Disposition": disposition}
-        return Response(stored.octets, mimetype="message/rfc822", headers=headers)

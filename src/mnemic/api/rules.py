@@ -120,6 +120,7 @@ class CatchUpOut(BaseModel):
     taken: int
     moved: int
     labelled: int
+    marked: int
     unchanged: int
 
 

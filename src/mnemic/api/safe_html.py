@@ -41,10 +41,10 @@ _PAGE = (
 
 @dataclass(frozen=True, slots=True)
 class SafeHtml:
-    """A whole page that is safe to show, and how many pictures from elsewhere it does without."""
+    """A whole page that is safe to show, and the pictures from elsewhere that it does without."""
 
     page: str
-    remote_pictures: int
+    remote_pictures: tuple[str, ...]
 
 
 def _embedded_pictures(message: ParsedMessage) -> dict[str, str]:
@@ -93,4 +93,4 @@ def safe_html(message: ParsedMessage) -> SafeHtml | None:
         set_tag_attribute_values={"a": {"target": "_blank"}},
         filter_style_properties=_STYLES,
     )
-    return SafeHtml(f"{_PAGE}{clean}</body></html>", len(remote))
+    return SafeHtml(f"{_PAGE}{clean}</body></html>", tuple(remote))

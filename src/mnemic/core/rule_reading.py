@@ -10,9 +10,9 @@ from pydantic_core import ErrorDetails
 from mnemic.core.actions import ACTIONS
 from mnemic.core.conditions import CONDITION_KINDS
 from mnemic.core.errors import Problem, RuleDocumentError
-from mnemic.core.rules import GROUPS, Rule, RuleDocument
+from mnemic.core.rules import GROUPS, AllGroup, AnyTest, Rule, RuleDocument
 
-__all__ = ["problems_of", "read_rule", "read_rule_document"]
+__all__ = ["problems_of", "read_rule", "read_rule_document", "read_test"]
 
 Model = TypeVar("Model", bound=BaseModel)
 
@@ -131,6 +131,14 @@ def read_rule(value: Any) -> Rule:
     Raises RuleDocumentError with every problem; paths begin inside the rule (``when.all[0]``).
     """
     return _validated(Rule, value)
+
+
+def read_test(value: Any) -> AnyTest:
+    """Check one test, given as parsed JSON or as models.
+
+    Raises RuleDocumentError with every problem; paths begin at ``all[0]``.
+    """
+    return _validated(AllGroup, {"all": [value]}).all[0]
 
 
 def read_rule_document(text: str | bytes) -> RuleDocument:

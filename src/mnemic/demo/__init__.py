@@ -5,18 +5,29 @@ from datetime import UTC, datetime
 from importlib.resources import files
 from pathlib import Path
 
-from sqlmodel import Session
+from pydantic import TypeAdapter
+from sqlmodel import Session, col, update
 
 from mnemic.core import Envelope, MnemicError, parse_message, read_rule_document
-from mnemic.core.actions import FileAction
-from mnemic.demo.generator import DemoMessage, generate
-from mnemic.jobs import take_in
+from mnemic.core.actions import Action, AnyAction, FileAction
+from mnemic.core.addresses import parse_addresses
+from mnemic.core.search import understand
+from mnemic.demo.generator import DemoMessage, generate, office
+from mnemic.jobs.acts import act
+from mnemic.jobs.arrival import Intake
+from mnemic.jobs.selection import Selection
+from mnemic.post.vcard import card_of
 from mnemic.store import Database
-from mnemic.store.folders import ensure_folder
+from mnemic.store.accounts import Account, change_account
+from mnemic.store.contacts import Contact, change_contact
+from mnemic.store.folders import ensure_folder, look_into, set_look_in
 from mnemic.store.mailbox import count_messages
 from mnemic.store.rules import StoredRule, add_rule
+from mnemic.store.tables import RunRow
 
 __all__ = ["DemoFolderError", "DemoMessage", "generate", "load_demo"]
+
+_DAY = 86_400
 
 #: Lies beside a database that the demo made, so that a reset never deletes anybody's own mail.
 _MARK = "made-by-demo"
@@ -35,14 +46,41 @@ def _add_rules(session: Session) -> list[StoredRule]:
     return [add_rule(session, rule) for rule in document.rules]
 
 
+def _add_people(session: Session) -> None:
+    plan = office()
+    owner = parse_addresses(plan["owner"])[0]
+    aliases = tuple(plan["aliases"])
+    change_account(session, Account(0, "Trust office", owner.address, aliases))
+    for each in plan["people"][::2] + plan["colleagues"]:
+        (person,) = parse_addresses(each)
+        card = card_of(person.name, [person.address])
+        change_contact(session, Contact(0, person.name, (person.address,), card))
+
+
+def _live_in(session: Session, now: datetime) -> None:
+    """Look-ins, and what the owner did by hand; the undo key leaves that alone."""
+    plan, at = office(), int(now.timestamp())
+    for each in plan["look_ins"]:
+        folder_id = ensure_folder(session, each["folder"])
+        set_look_in(session, folder_id, each["days"])
+        look_into(session, folder_id, at=at - each["looked"] * _DAY)
+    for each in plan["by_hand"]:
+        search = understand(each["find"], now.date()).test
+        action = TypeAdapter[AnyAction](Action).validate_python(each["do"])
+        done = act(session, Selection(search=search), action, at=at - _DAY)
+        session.exec(update(RunRow).where(col(RunRow.id) == done.run_id).values(lasting=True))
+
+
 def _fill(session: Session, now: datetime) -> int:
     """Make everything, in one transaction: a demo that was interrupted begins anew."""
     if count_messages(session):
         return 0
-    rules, made = _add_rules(session), generate(now)
+    _add_people(session)
+    intake, made = Intake(session, now, _add_rules(session)), generate(now)
     for each in made:
         message = parse_message(each.octets, Envelope(None, each.recipients))
-        take_in(session, message, received=each.received, seen=each.seen, rules=rules)
+        intake.take_in(message, received=each.received, seen=each.seen, at=each.received)
+    _live_in(session, now)
     return len(made)
 
 

@@ -13,7 +13,9 @@ from typing import Any
 
 import idna
 
-__all__ = ["DemoMessage", "generate"]
+__all__ = ["DemoMessage", "generate", "office"]
+
+_STREAMS = files("mnemic.demo").joinpath("streams.toml")
 
 _SEED = 20_260_504
 _DAYS = 120
@@ -43,9 +45,7 @@ class _Writer:
     def __init__(self, now: datetime) -> None:
         self._random = random.Random(_SEED)
         self._now = now
-        self._plan: dict[str, Any] = tomllib.loads(
-            files("mnemic.demo").joinpath("streams.toml").read_text("utf-8")
-        )
+        self._plan = office()
         self._number = 0
 
     def messages(self) -> list[DemoMessage]:
@@ -84,7 +84,7 @@ class _Writer:
         if stream.get("paired"):
             which = self._random.randrange(len(stream["from"]))
             stream = stream | {key: [stream[key][which]] for key in ("from", "subjects", "bodies")}
-        sender, to = self._people(stream["from"]), self._random.choice(stream["to"])
+        sender, to = self._people(stream["from"]), self._people(stream["to"])
         name = sender.partition("<")[0].strip(' "') or sender
         message = EmailMessage(policy=_POLICY)
         self._number += 1
@@ -96,7 +96,7 @@ class _Writer:
         message["Date"] = format_datetime(received - timedelta(seconds=self._random.randrange(90)))
         message["Message-ID"] = f"<{self._number}.{int(received.timestamp())}@mail.{host}>"
         message["From"] = _ascii_domain(sender)
-        message["To"] = to
+        message["To"] = _ascii_domain(to) if stream["to"] == "people" else to
         if cc := self._random.choice(stream.get("cc", [""])):
             message["Cc"] = cc
         subject = self._random.choices(stream["subjects"], stream.get("weights"))[0]
@@ -163,6 +163,12 @@ def _ascii_domain(sender: str) -> str:
 def _bare_addresses(listed: str) -> Iterator[str]:
     for each in filter(None, (piece.strip() for piece in listed.split(","))):
         yield each.partition("<")[2].rstrip(">") or each
+
+
+def office() -> dict[str, Any]:
+    """Whose office it is: ``owner``, ``aliases``, ``people``, ``look_ins`` and ``by_hand``."""
+    plan: dict[str, Any] = tomllib.loads(_STREAMS.read_text("utf-8"))
+    return plan
 
 
 def generate(now: datetime) -> list[DemoMessage]:

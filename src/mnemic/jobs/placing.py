@@ -1,20 +1,40 @@
-"""Carrying an outcome out: the message's place, its labels and its trail."""
+"""Carrying an outcome out: where a message goes, what becomes of it, and its trail."""
 
+import json
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Any
 
 from sqlmodel import Session
 
-from mnemic.core import Event, Outcome
-from mnemic.core.actions import FileAction, LabelAction
+from mnemic.core import Event, MessageView, Outcome
+from mnemic.core.actions import FileAction, LabelAction, PlaceAction, ReplyAction
+from mnemic.core.decision import reply_address
 from mnemic.core.outcome import RuleTrail
 from mnemic.jobs.excerpts import evidence_of
-from mnemic.store.folders import ensure_folder, inbox_id
-from mnemic.store.labels import ensure_label, put_labels
-from mnemic.store.tables import MessageRow
+from mnemic.post.letters import forwarded, reply_to
+from mnemic.store.folders import Role, ensure_folder, folder_paths, folder_with_role
+from mnemic.store.posted import Posted, add_posted
 from mnemic.store.trail import TrailEntry, add_entry
 
-__all__ = ["Placed", "Run", "carry_out", "destination", "label", "write_trail"]
+__all__ = ["Run", "Sender", "destination", "send_outside", "slot_values", "write_trail"]
+
+_ROLE_OF_PLACE: dict[str, Role] = {
+    "inbox": "inbox",
+    "archive": "archive",
+    "trash": "trash",
+    "erased": "erased",
+}
+_ROLE_OF_ACTION: dict[str, Role] = {
+    "keep": "inbox",
+    "archive": "archive",
+    "trash": "trash",
+    "erase": "erased",
+}
+
+#: RFC 3834, section 3.1.5: what an automatic reply's subject begins with.
+_REPLY_LEAD = "Auto: "
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,58 +47,118 @@ class Run:
 
 
 @dataclass(frozen=True, slots=True)
-class Placed:
-    """What an outcome changed."""
+class Sender:
+    """In whose name a message is forwarded or answered, its id and its octets."""
 
-    moved: bool
-    labelled: bool
+    address: str
+    message_id: int
+    octets: bytes
 
 
-def _entry(message_id: int, rule: RuleTrail, run: Run) -> TrailEntry:
+def destination(session: Session, outcome: Outcome) -> int | None:
+    """The folder an outcome puts the message in, made where it is missing; None: it stays."""
+    if outcome.folder is not None:
+        return ensure_folder(session, outcome.folder)
+    if outcome.place is None:
+        return None
+    return folder_with_role(session, _ROLE_OF_PLACE[outcome.place])
+
+
+def slot_values(outcome: Outcome) -> dict[str, Any]:
+    """The states that an outcome sets, by column."""
+    values = {
+        "seen": outcome.seen,
+        "flagged": outcome.flagged,
+        "colour": outcome.colour,
+        "priority": outcome.priority,
+    }
+    return {column: value for column, value in values.items() if value is not None}
+
+
+def _place(session: Session, rule: RuleTrail) -> str | None:
+    """The path of the folder in which a rule placed the message, if it did."""
+    for each in rule.actions:
+        if each.overruled_by is not None:
+            continue
+        if isinstance(each.action, FileAction):
+            return each.action.folder
+        if isinstance(each.action, PlaceAction):
+            return folder_paths(session)[folder_with_role(session, _ROLE_OF_ACTION[each.action.do])]
+    return None
+
+
+def _entry(session: Session, message_id: int, rule: RuleTrail, run: Run) -> TrailEntry:
     acted = [each.action for each in rule.actions if each.overruled_by is None]
-    folders = [action.folder for action in acted if isinstance(action, FileAction)]
+    actions = [
+        {
+            "action": each.action.model_dump(mode="json"),
+            "overruled_by": each.overruled_by,
+            "held_back": each.held_back,
+        }
+        for each in rule.actions
+    ]
     return TrailEntry(
         message_id=message_id,
         rule_id=run.rule_ids[rule.position],
         rule_name=rule.name,
         event=run.event,
         at=run.at,
-        folder=folders[0] if folders else None,
+        folder=_place(session, rule),
         labels=tuple(action.label for action in acted if isinstance(action, LabelAction)),
         evidence=tuple(evidence_of(rule.when)),
+        actions=json.dumps(actions),
     )
-
-
-def destination(session: Session, outcome: Outcome) -> int | None:
-    """The folder an outcome puts the message in, made where it is missing; None: it stays."""
-    if outcome.place == "inbox":
-        return inbox_id(session)
-    return None if outcome.folder is None else ensure_folder(session, outcome.folder)
-
-
-def label(session: Session, message_id: int, outcome: Outcome) -> bool:
-    """Put the outcome's labels on the message; whether one of them was new to it."""
-    labels = [ensure_label(session, name) for name in outcome.labels]
-    return put_labels(session, message_id, labels)
 
 
 def write_trail(session: Session, message_id: int, outcome: Outcome, run: Run) -> None:
     """Write down what each rule that took the message did."""
     for rule in outcome.takers:
-        add_entry(session, _entry(message_id, rule, run))
+        add_entry(session, _entry(session, message_id, rule, run))
 
 
-def carry_out(session: Session, row: MessageRow, outcome: Outcome, run: Run) -> Placed:
-    """Do to a message that is here what the outcome says.
+def _reply(outcome: Outcome) -> tuple[str, ReplyAction] | None:
+    """The rule that answers, and what it answers."""
+    for rule in outcome.takers:
+        for each in rule.actions:
+            if isinstance(each.action, ReplyAction) and each.held_back is None:
+                return rule.name, each.action
+    return None
 
-    The trail is written where something changed: a second catch-up adds nothing to it.
-    """
-    assert row.id is not None  # noqa: S101 -- the row comes from the store
-    folder_id = destination(session, outcome)
-    moved = folder_id is not None and row.folder_id != folder_id
-    if moved and folder_id is not None:
-        row.folder_id = folder_id
-    labelled = label(session, row.id, outcome)
-    if moved or labelled:
-        write_trail(session, row.id, outcome, run)
-    return Placed(moved, labelled)
+
+def _forwarding_rule(outcome: Outcome, recipient: str) -> str:
+    return next(
+        rule.name
+        for rule in outcome.takers
+        for each in rule.actions
+        if recipient in getattr(each.action, "to", ())
+    )
+
+
+def send_outside(
+    session: Session, message: MessageView, outcome: Outcome, sender: Sender, at: int
+) -> None:
+    """Put the outcome's forwards and its reply where what goes outside is kept."""
+    moment = datetime.fromtimestamp(at, UTC)
+    subject = message.subject or ""
+    common = {"at": at, "message_id": sender.message_id, "sender": sender.address}
+    for recipient in outcome.forward:
+        octets = forwarded(sender.octets, sender=sender.address, recipient=recipient, at=moment)
+        rule = _forwarding_rule(outcome, recipient)
+        what = {"kind": "forward", "recipient": recipient, "subject": subject, "octets": octets}
+        add_posted(session, Posted(rule_name=rule, **what, **common))  # type: ignore[arg-type] # fields by name
+    found = _reply(outcome) if outcome.reply else None
+    recipient_of_reply = reply_address(message)
+    if found is None or recipient_of_reply is None:
+        return
+    rule, action = found
+    answer = action.subject or f"{_REPLY_LEAD}{subject}"
+    octets = reply_to(
+        sender=sender.address,
+        recipient=recipient_of_reply,
+        subject=answer,
+        text=action.text,
+        at=moment,
+        message_id=getattr(message, "message_id", None),
+    )
+    what = {"kind": "reply", "recipient": recipient_of_reply, "subject": answer, "octets": octets}
+    add_posted(session, Posted(rule_name=rule, **what, **common))  # type: ignore[arg-type] # fields by name

@@ -1,14 +1,15 @@
 """Rehearsal: what a rule would do with mail already here, before anything happens."""
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import UTC, datetime
 
 from sqlmodel import Session
 
-from mnemic.core import Circumstances, Given, Rule, take
+from mnemic.core import Given, Rule, take
 from mnemic.core.actions import FileAction, LabelAction
 from mnemic.core.matching import TestTrail
 from mnemic.core.rules import AllGroup, AnyGroup
+from mnemic.jobs.circumstances import MailboxCircumstances
 from mnemic.jobs.excerpts import evidence_of
 from mnemic.store.folders import folder_paths
 from mnemic.store.labels import messages_with_label
@@ -70,9 +71,11 @@ class _Settled:
 class _Tally:
     """Counts, message by message, what a rule takes."""
 
-    def __init__(self, rule: Rule, settled: _Settled, limit: int, now: datetime) -> None:
+    def __init__(
+        self, rule: Rule, settled: _Settled, limit: int, around: MailboxCircumstances
+    ) -> None:
         self._rule, self._settled, self._limit = rule, settled, limit
-        self._circumstances = Circumstances(now=now)
+        self._around = around
         group = rule.when if isinstance(rule.when, AllGroup | AnyGroup) else None
         self.each = [0] * len(group.tests) if group else []
         self._turnable = len(self.each) > 1
@@ -84,7 +87,9 @@ class _Tally:
         return self._otherwise if self._turnable else None
 
     def add(self, message: StoredMessage) -> None:
-        tried = take(self._rule, message, Given(message.state, self._circumstances))
+        received = datetime.fromtimestamp(message.row.received_at, UTC)
+        circumstances = self._around.of(received, message.id)
+        tried = take(self._rule, message, Given(message.state, circumstances))
         self.examined += 1
         for position, inside in enumerate(tried.when.inside[: len(self.each)]):
             self.each[position] += inside.held
@@ -100,7 +105,8 @@ class _Tally:
 
 def rehearse(session: Session, rule: Rule, *, now: datetime, limit: int = 50) -> Rehearsal:
     """Try the rule on every message here; the newest ``limit`` it takes are kept with evidence."""
-    tally = _Tally(rule, _Settled(session, rule), limit, now)
+    around = MailboxCircumstances(session, now)
+    tally = _Tally(rule, _Settled(session, rule), limit, around)
     for message in stored_messages(session, message_ids(session)):
         tally.add(message)
     return Rehearsal(

@@ -1,10 +1,11 @@
-"""Reading messages from files: one message, mbox (RFC 4155) or Maildir."""
+"""Reading messages from files: one message, mbox (RFC 4155), Maildir, or Maildir in a tar."""
 
 import re
+import tarfile
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 from typing import BinaryIO
 
 from mnemic.core import MnemicError, looks_like_mail
@@ -40,6 +41,13 @@ class FileMessage:
 _SEPARATOR = re.compile(rb"From .*\d\d:\d\d")
 _QUOTED_FROM = re.compile(rb">+From ")
 
+# What ``mnemic.post.export`` writes where a message has no line end at its end.
+_UNENDED = re.compile(rb"From .* unended\r?\n")
+
+
+#: Archives that may hold Maildir folders; how they are packed is seen when they are opened.
+_ARCHIVES = (".tar", ".tar.gz", ".tgz")
+
 
 def _is_mbox(path: Path) -> bool:
     if path.name.endswith(".mbox"):
@@ -52,11 +60,12 @@ def _is_maildir(path: Path) -> bool:
     return (path / "cur").is_dir() or (path / "new").is_dir()
 
 
-def _body_end(lines: list[bytes]) -> list[bytes]:
+def _body(lines: list[bytes], *, unended: bool) -> bytes:
     """Without the empty line that ends each message of an mbox."""
     if lines and lines[-1] in (b"\n", b"\r\n"):
         lines.pop()
-    return lines
+    octets = b"".join(lines)
+    return octets.removesuffix(b"\n") if unended else octets
 
 
 def split_mbox(file: BinaryIO) -> Iterator[bytes]:
@@ -66,18 +75,19 @@ def split_mbox(file: BinaryIO) -> Iterator[bytes]:
     each quoted ``>From `` line. Octets before the first separator are a message of their own.
     """
     lines: list[bytes] = []
-    after_empty, begun = True, False
+    after_empty, begun, unended = True, False, False
     for line in file:
         if after_empty and (_SEPARATOR.match(line) or (not begun and line.startswith(b"From "))):
             if lines:
-                yield b"".join(_body_end(lines))
+                yield _body(lines, unended=unended)
             lines, after_empty, begun = [], False, True
+            unended = _UNENDED.fullmatch(line) is not None
             continue
         after_empty = line in (b"\n", b"\r\n")
         lines.append(line[1:] if _QUOTED_FROM.match(line) else line)
         begun = True
     if lines:
-        yield b"".join(_body_end(lines))
+        yield _body(lines, unended=unended)
 
 
 def _file_time(path: Path) -> datetime:
@@ -92,8 +102,31 @@ def _maildir_messages(path: Path) -> Iterator[FileMessage]:
         yield FileMessage(str(file), octets, _file_time(file), "S" in flags, "F" in flags)
 
 
+def _archived_messages(path: Path) -> Iterator[FileMessage]:
+    """The messages of Maildir folders inside a tar archive, in its order."""
+    with tarfile.open(path, "r|*") as archive:
+        for entry in archive:
+            pieces = PurePosixPath(entry.name).parts
+            content = archive.extractfile(entry) if entry.isfile() else None
+            if content is None or len(pieces) < 2 or pieces[-2] not in ("new", "cur"):
+                continue
+            flags = pieces[-1].partition(":2,")[2]
+            time = datetime.fromtimestamp(entry.mtime, UTC)
+            source = f"{path}#{entry.name}"
+            yield FileMessage(source, content.read(), time, "S" in flags, "F" in flags)
+
+
+def _read_archive(path: Path) -> Iterator[FileMessage]:
+    try:
+        yield from _archived_messages(path)
+    except tarfile.TarError as error:
+        raise NotMailError(f"{path}: no tar archive that can be read ({error})") from error
+
+
 def _read(path: Path) -> Iterator[FileMessage]:
-    if path.is_dir():
+    if path.name.endswith(_ARCHIVES):
+        yield from _read_archive(path)
+    elif path.is_dir():
         if not _is_maildir(path):
             raise NotMailError(f"{path}: a folder, but no Maildir (it has neither new nor cur)")
         yield from _maildir_messages(path)

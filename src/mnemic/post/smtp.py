@@ -14,13 +14,13 @@ from aiosmtpd.smtp import Envelope as SmtpEnvelope
 
 from mnemic.core import Envelope
 
-__all__ = ["Delivery", "SmtpListener"]
+__all__ = ["SIZE_LIMIT", "Delivery", "SmtpListener"]
 
 log = logging.getLogger(__name__)
 
 #: The largest message taken, in octets (announced by SIZE, RFC 1870). Common mail services take
 #: between 20 and 50 MB; a message is held in memory while it is taken in.
-_SIZE_LIMIT = 50 * 1024 * 1024
+SIZE_LIMIT = 50 * 1024 * 1024
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,7 +73,7 @@ class _SocketController(Controller):
             handler,
             hostname=host,
             port=port,
-            data_size_limit=_SIZE_LIMIT,
+            data_size_limit=SIZE_LIMIT,
             enable_SMTPUTF8=True,
             decode_data=False,
             ident="Mnemic",

@@ -1,38 +1,93 @@
 """Folders: a tree, addressed by paths with "/" between levels."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Literal, TypeAlias
 
 from sqlalchemy import func
 from sqlmodel import Session, col, select
 
+from mnemic.core import MnemicError
 from mnemic.store.tables import FolderRow, MessageRow
 
-__all__ = ["Folder", "ensure_folder", "folder_paths", "inbox_id", "list_folders"]
+__all__ = [
+    "Folder",
+    "FolderError",
+    "Role",
+    "below",
+    "change_folder",
+    "ensure_folder",
+    "folder_paths",
+    "folder_with_role",
+    "inbox_id",
+    "list_folders",
+    "look_into",
+    "set_look_in",
+]
+
+#: RFC 6154's special uses, the inbox (RFC 9051), and where erased mail is held back.
+Role: TypeAlias = Literal["inbox", "sent", "archive", "junk", "trash", "erased"]
+
+#: Special folders in the order in which they stand; the others follow the inbox by path.
+_ORDER = {"inbox": 0, None: 1, "archive": 2, "sent": 3, "junk": 4, "trash": 5}
+
+_DAY = 86_400
+
+
+class FolderError(MnemicError):
+    """A folder that can't be made, renamed or moved so."""
 
 
 @dataclass(frozen=True, slots=True)
 class Folder:
-    """A folder with how many messages it holds, and how many of them are unread."""
+    """A folder with how many messages it holds, and how many of them are unread.
+
+    ``looked_at`` is when it was last opened, in seconds since 1970-01-01 UTC.
+    """
 
     id: int
+    parent_id: int | None
     path: str
     role: str | None
     total: int
     unread: int
+    look_in_days: int | None
+    looked_at: int | None
+
+    def due(self, now: int) -> bool:
+        """Whether its owner wanted to look into it by now, and unread mail waits."""
+        if self.look_in_days is None or not self.unread:
+            return False
+        return now - (self.looked_at or 0) >= self.look_in_days * _DAY
 
 
 def _rows(session: Session) -> dict[int, FolderRow]:
     return {row.id: row for row in session.exec(select(FolderRow)) if row.id is not None}
 
 
-def folder_paths(session: Session) -> dict[int, str]:
-    """The path of every folder, by id."""
-    rows = _rows(session)
-
+def _paths(rows: dict[int, FolderRow]) -> dict[int, str]:
     def path(row: FolderRow) -> str:
         return f"{path(rows[row.parent_id])}/{row.name}" if row.parent_id else row.name
 
     return {folder_id: path(row) for folder_id, row in rows.items()}
+
+
+def folder_paths(session: Session) -> dict[int, str]:
+    """The path of every folder, by id."""
+    return _paths(_rows(session))
+
+
+def folder_with_role(session: Session, role: Role) -> int:
+    """The id of the folder with a special use; every mailbox has one of each."""
+    known: dict[str, int] = session.info.setdefault("roles", {})
+    if role not in known:
+        known[role] = session.exec(select(FolderRow.id).where(FolderRow.role == role)).one() or 0
+    return known[role]
+
+
+def inbox_id(session: Session) -> int:
+    """The id of the inbox (RFC 9051's INBOX)."""
+    return folder_with_role(session, "inbox")
 
 
 def ensure_folder(session: Session, path: str) -> int:
@@ -46,29 +101,80 @@ def ensure_folder(session: Session, path: str) -> int:
     if key not in known:
         above, _, name = path.rpartition("/")
         parent = ensure_folder(session, above) if above else None
-        known[key] = _ensure_child(session, parent, name)
+        row = _child(session, parent, name)
+        if row is None:
+            row = FolderRow(parent_id=parent, name=name)
+            session.add(row)
+            session.flush()
+        known[key] = row.id or 0
     return known[key]
 
 
-def _ensure_child(session: Session, parent: int | None, name: str) -> int:
+def _child(session: Session, parent: int | None, name: str) -> FolderRow | None:
     siblings = session.exec(
         select(FolderRow).where(col(FolderRow.parent_id).is_not_distinct_from(parent))
     )
-    row = next((each for each in siblings if each.name.casefold() == name.casefold()), None)
+    return next((each for each in siblings if each.name.casefold() == name.casefold()), None)
+
+
+def below(session: Session, folder_id: int) -> Iterator[int]:
+    """The folder and those below it, the deepest first."""
+    for child in session.exec(select(FolderRow.id).where(FolderRow.parent_id == folder_id)).all():
+        yield from below(session, child or 0)
+    yield folder_id
+
+
+def change_folder(
+    session: Session, folder_id: int, *, name: str, parent_id: int | None
+) -> FolderRow | None:
+    """Rename a folder, or move it below another (or to the top); None where there is none.
+
+    Raises FolderError where it is a special one, would be below itself, or meets its like.
+    """
+    row = session.get(FolderRow, folder_id)
+    if row is None or row.role == "erased":
+        return None
+    name = name.strip()
+    if row.role is not None:
+        raise FolderError(f"{row.name} is a special folder; it keeps its name and its place")
+    if not name or "/" in name:
+        raise FolderError("a folder needs a name, without “/” in it")
+    if parent_id is not None:
+        above = session.get(FolderRow, parent_id)
+        if above is None or above.role == "erased":
+            raise FolderError("the folder to move it into is not here any more")
+        if parent_id in set(below(session, folder_id)):
+            raise FolderError(f"{row.name} can’t be moved into itself or a folder below it")
+    like = _child(session, parent_id, name)
+    if like is not None and like.id != folder_id:
+        raise FolderError(f"there is a folder “{like.name}” in that place already")
+    row.name, row.parent_id = name, parent_id
+    session.flush()
+    session.info.pop("folders", None)
+    return row
+
+
+def look_into(session: Session, folder_id: int, *, at: int) -> bool:
+    """Note that its owner has opened a folder. Whether there is such a folder."""
+    row = session.get(FolderRow, folder_id)
     if row is None:
-        row = FolderRow(parent_id=parent, name=name)
-        session.add(row)
-        session.flush()
-    return row.id or 0
+        return False
+    if row.look_in_days is not None:  # what nobody asks about is not written down
+        row.looked_at = at
+    return True
 
 
-def inbox_id(session: Session) -> int:
-    """The id of the inbox, which every mailbox has (RFC 9051's INBOX)."""
-    return ensure_folder(session, "Inbox")
+def set_look_in(session: Session, folder_id: int, days: int | None) -> bool:
+    """Set how often its owner wants to look into a folder; None: no matter how often."""
+    row = session.get(FolderRow, folder_id)
+    if row is None:
+        return False
+    row.look_in_days = days
+    return True
 
 
 def list_folders(session: Session) -> list[Folder]:
-    """Every folder, the inbox first, then by path."""
+    """Every folder that is shown: the inbox, then by path, then the special ones."""
     counts = {
         folder_id: (total, unread)
         for folder_id, total, unread in session.exec(
@@ -79,9 +185,25 @@ def list_folders(session: Session) -> list[Folder]:
             ).group_by(col(MessageRow.folder_id))
         )
     }
-    paths, rows = folder_paths(session), _rows(session)
+    rows = _rows(session)
+    paths = _paths(rows)
     folders = [
-        Folder(folder_id, path, rows[folder_id].role, *counts.get(folder_id, (0, 0)))
-        for folder_id, path in paths.items()
+        Folder(
+            folder_id,
+            row.parent_id,
+            paths[folder_id],
+            row.role,
+            *counts.get(folder_id, (0, 0)),
+            row.look_in_days,
+            row.looked_at,
+        )
+        for folder_id, row in rows.items()
+        if row.role != "erased"
     ]
-    return sorted(folders, key=lambda each: (each.role != "inbox", each.path.casefold()))
+    roles = {path.casefold(): rows[folder_id].role for folder_id, path in paths.items()}
+
+    def place(folder: Folder) -> tuple[int, str]:
+        top = roles.get(folder.path.casefold().partition("/")[0])
+        return _ORDER.get(top, 1), folder.path.casefold().replace("/", "\0")
+
+    return sorted(folders, key=place)

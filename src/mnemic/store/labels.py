@@ -7,12 +7,16 @@ from sqlalchemy import Integer, cast, func
 from sqlalchemy.dialects.sqlite import insert
 from sqlmodel import Session, col, select
 
+from mnemic.core import MnemicError
+from mnemic.store.folders import folder_with_role
 from mnemic.store.tables import LabelRow, MessageLabelRow, MessageRow
 
 __all__ = [
     "COLOURS",
     "Label",
+    "LabelError",
     "ensure_label",
+    "label_called",
     "labels_of",
     "list_labels",
     "messages_with_label",
@@ -21,6 +25,10 @@ __all__ = [
 
 #: Mnemic's colours, in the order in which new labels are given them.
 COLOURS = ("harbour", "moss", "clay", "plum", "straw", "lagoon", "rose", "slate")
+
+
+class LabelError(MnemicError):
+    """A label that can't be made or named so."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,6 +61,12 @@ def ensure_label(session: Session, name: str) -> int:
     return known[key]
 
 
+def label_called(session: Session, name: str) -> int | None:
+    """The id of the label of that name, in whatever case, or None."""
+    rows = session.exec(select(LabelRow)).all()
+    return next((row.id for row in rows if row.name.casefold() == name.casefold()), None)
+
+
 def put_labels(session: Session, message_id: int, label_ids: Iterable[int]) -> bool:
     """Put labels on a message; whether one of them was new to it."""
     statement = insert(MessageLabelRow).on_conflict_do_nothing()
@@ -73,11 +87,16 @@ def messages_with_label(session: Session, name: str) -> frozenset[int]:
 
 def list_labels(session: Session) -> list[Label]:
     """Every label, by name."""
+    erased = folder_with_role(session, "erased")
     unread = func.coalesce(func.sum(1 - cast(col(MessageRow.seen), Integer)), 0)
     rows = session.exec(
         select(LabelRow, func.count(col(MessageRow.id)), unread)
         .outerjoin(MessageLabelRow, col(MessageLabelRow.label_id) == LabelRow.id)
-        .outerjoin(MessageRow, col(MessageRow.id) == MessageLabelRow.message_id)
+        .outerjoin(
+            MessageRow,
+            (col(MessageRow.id) == MessageLabelRow.message_id)
+            & (col(MessageRow.folder_id) != erased),
+        )
         .group_by(col(LabelRow.id))
     )
     labels = [Label(row.id or 0, row.name, row.colour, total, new) for row, total, new in rows]

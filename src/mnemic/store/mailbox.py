@@ -1,14 +1,17 @@
-"""Messages: taking them in, listing them, reading them, moving them."""
+"""Messages: taking them in, listing them, reading them."""
 
 import hashlib
 from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
-from sqlalchemy import func, tuple_
+from sqlalchemy import func, text
 from sqlmodel import Session, col, select
 
 from mnemic.core import ParsedMessage
+from mnemic.store.folded import FOLDED_COLUMNS, folded_values, index_folded, unindex_folded
+from mnemic.store.folders import folder_with_role
 from mnemic.store.message_views import address_values
 from mnemic.store.tables import (
     MessageAddressRow,
@@ -22,12 +25,18 @@ from mnemic.store.tables import (
 __all__ = [
     "Page",
     "add_message",
+    "copy_message",
     "count_messages",
+    "count_since",
+    "delete_message",
+    "has_copy",
     "has_octets",
     "list_messages",
+    "message_ids",
     "message_row",
     "octets_of",
-    "set_seen",
+    "rows_of",
+    "same_delivery",
 ]
 
 #: Characters of the body shown in lists; a row has room for about this many.
@@ -36,33 +45,74 @@ _PREVIEW_LENGTH = 160
 
 @dataclass(frozen=True, slots=True)
 class Page:
-    """A page of a list, newest first; ``next_before`` is the place where the next one begins."""
+    """A page of a list, newest first, and how many the whole list has."""
 
     rows: list[MessageRow]
     total: int
-    next_before: tuple[int, int] | None
+
+
+def _digest(octets: bytes) -> bytes:
+    return hashlib.sha256(octets).digest()
+
+
+def _same_octets(session: Session, octets: bytes) -> Any:
+    return select(MessageRow.id).where(
+        MessageRow.digest == _digest(octets),
+        MessageRow.folder_id != folder_with_role(session, "erased"),
+    )
 
 
 def has_octets(session: Session, octets: bytes) -> bool:
     """Whether a message with exactly these octets is in the mailbox."""
-    digest = hashlib.sha256(octets).digest()
-    return (
-        session.exec(select(MessageRow.id).where(MessageRow.digest == digest)).first() is not None
-    )
+    return session.exec(_same_octets(session, octets)).first() is not None
 
 
-def _storable(text: str) -> str:
+def same_delivery(session: Session, message: ParsedMessage) -> int | None:
+    """The id of a message with these octets and this envelope, or None.
+
+    A sender that lost our answer sends again (RFC 5321, section 4.5.4.1). Only a message with a
+    Message-ID is known to be the same one (RFC 5322, section 3.6.4): two alarms of a machine
+    that writes none may be alike to the octet, and both count.
+    """
+    if message.message_id is None:
+        return None
+    for found in session.exec(_same_octets(session, message.octets)).all():
+        stored = session.get(MessageOctetsRow, found)
+        recipients = session.exec(
+            select(MessageAddressRow.local, MessageAddressRow.domain)
+            .where(MessageAddressRow.message_id == found, MessageAddressRow.header == "envelope")
+            .order_by(col(MessageAddressRow.id))
+        )
+        there = tuple(f"{local}@{domain}" if domain else local for local, domain in recipients)
+        envelope = message.envelope
+        if stored and (stored.return_path, there) == (envelope.sender, envelope.recipients):
+            return int(found)
+    return None
+
+
+def _storable(value: str) -> str:
     """Text without lone surrogates, which UTF-8 can't hold; the octets are kept beside it."""
-    return text.encode("utf-8", "replace").decode("utf-8")
+    return value if value.isascii() else value.encode("utf-8", "replace").decode("utf-8")
 
 
 def add_message(
-    session: Session, message: ParsedMessage, *, received: datetime, folder_id: int, seen: bool
+    session: Session,
+    message: ParsedMessage,
+    *,
+    received: datetime,
+    folder_id: int,
+    seen: bool,
+    flagged: bool = False,
+    **state: Any,
 ) -> int:
-    """Keep a message, octets and what was read from them; returns its id."""
+    """Keep a message, octets and what was read from them; returns its id.
+
+    ``state`` may hold further columns of its row: ``account_id``, ``colour``, ``priority``, and
+    ``placed_at`` where that is not the time of receipt.
+    """
     sender = next(iter(message.addresses.get("from", ())), None)
     row = {
-        "digest": hashlib.sha256(message.octets).digest(),
+        "digest": _digest(message.octets),
         "message_id": _storable(message.message_id) if message.message_id else None,
         "subject": None if message.subject is None else _storable(message.subject),
         "sender_name": _storable(sender.name) if sender else "",
@@ -71,8 +121,13 @@ def add_message(
         "received_at": int(received.timestamp()),
         "size": message.size,
         "attachments": len(message.attachments),
+        "kind": message.kind.name,
+        "importance": message.priority,
         "folder_id": folder_id,
+        "placed_at": int(received.timestamp()),
         "seen": seen,
+        "flagged": flagged,
+        **state,
     }
     message_id = insert_rows(session, MessageRow, [row])[0]
     octets = {"octets": message.octets, "return_path": message.envelope.sender}
@@ -80,6 +135,7 @@ def add_message(
     body = _storable(message.body)
     insert_rows(session, MessageTextRow, [{"message_id": message_id, "body": body}])
     insert_rows(session, MessageAddressRow, list(address_values(message_id, message)))
+    index_folded(session.connection(), message_id, folded_values(message))
     return message_id
 
 
@@ -87,59 +143,108 @@ def _preview(body: str) -> str:
     return " ".join(body[: 4 * _PREVIEW_LENGTH].split())[:_PREVIEW_LENGTH]
 
 
+#: What a message consists of beside its own row, and the columns of each that are copied.
+_PIECES = {
+    "message_octets": "octets, return_path",
+    "message_text": "body",
+    "message_folded": ", ".join(FOLDED_COLUMNS),
+    "message_address": "header, name, local, domain, canonical",
+    "message_label": "label_id",
+}
+
+
+def copy_message(session: Session, message_id: int, *, folder_id: int, at: int) -> int:
+    """Make a copy of a message in another folder; returns its id."""
+    row = session.get(MessageRow, message_id)
+    assert row is not None  # noqa: S101 -- whoever asks has just seen it
+    values = row.model_dump(exclude={"id"}) | {"folder_id": folder_id, "placed_at": at}
+    copied = insert_rows(session, MessageRow, [values])[0]
+    key = {"copied": copied, "id": message_id}
+    for table, columns in _PIECES.items():
+        statement = (
+            f"INSERT INTO {table} (message_id, {columns})"
+            f" SELECT :copied, {columns} FROM {table} WHERE message_id = :id"
+        )
+        session.connection().execute(text(statement), key)
+    indexed = " || char(10) || ".join(FOLDED_COLUMNS)
+    index = (
+        f"INSERT INTO message_trigram (rowid, folded) SELECT message_id, {indexed}"
+        " FROM message_folded WHERE message_id = :copied"
+    )
+    session.connection().execute(text(index), {"copied": copied})
+    return copied
+
+
+def has_copy(session: Session, row: MessageRow, folder_id: int) -> bool:
+    """Whether a folder holds a message with the octets of this one."""
+    like = select(MessageRow.id).where(
+        MessageRow.digest == row.digest, MessageRow.folder_id == folder_id
+    )
+    return session.exec(like).first() is not None
+
+
+def delete_message(session: Session, message_id: int) -> None:
+    """Destroy a message, its octets too. This can't be undone."""
+    unindex_folded(session.connection(), message_id)
+    session.connection().execute(text("DELETE FROM message WHERE id = :id"), {"id": message_id})
+
+
+def rows_of(session: Session, ids: list[int]) -> list[MessageRow]:
+    """The rows of these messages, in the order of the ids."""
+    rows = {
+        row.id: row for row in session.exec(select(MessageRow).where(col(MessageRow.id).in_(ids)))
+    }
+    return [rows[each] for each in ids if each in rows]
+
+
 def list_messages(
     session: Session,
     *,
     folder_id: int | None = None,
     label_id: int | None = None,
-    before: tuple[int, int] | None = None,
+    offset: int = 0,
     limit: int = 100,
 ) -> Page:
-    """Messages of a folder or with a label, newest first, from the place ``before`` on.
-
-    A place is the time of receipt and the id of the last row seen, so that mail that arrives in
-    between neither repeats a row nor hides one.
-    """
-    chosen = select(MessageRow)
+    """Messages of a folder or with a label, newest first, from the ``offset``-th on."""
+    newest_first = col(MessageRow.received_at).desc(), col(MessageRow.id).desc()
+    chosen = select(MessageRow.id)
     if folder_id is not None:
         chosen = chosen.where(MessageRow.folder_id == folder_id)
     if label_id is not None:
         bearing = select(MessageLabelRow.message_id).where(MessageLabelRow.label_id == label_id)
-        chosen = chosen.where(col(MessageRow.id).in_(bearing))
+        erased = folder_with_role(session, "erased")
+        chosen = chosen.where(col(MessageRow.id).in_(bearing), MessageRow.folder_id != erased)
     total = session.exec(select(func.count()).select_from(chosen.subquery())).one()
-    order = tuple_(col(MessageRow.received_at), col(MessageRow.id))
-    if before is not None:
-        chosen = chosen.where(order < before)
-    chosen = chosen.order_by(col(MessageRow.received_at).desc(), col(MessageRow.id).desc()).limit(
-        limit + 1
-    )
-    rows = list(session.exec(chosen))
-    if len(rows) <= limit:
-        return Page(rows, total, None)
-    last = rows[limit - 1]
-    return Page(rows[:limit], total, (last.received_at, last.id or 0))
+    # The ids come from the index alone, however far down the page is.
+    ids = [
+        each or 0
+        for each in session.exec(chosen.order_by(*newest_first).offset(offset).limit(limit))
+    ]
+    return Page(rows_of(session, ids), total)
 
 
 def message_row(session: Session, message_id: int) -> MessageRow | None:
-    """A message's row, or None where there is no such message."""
-    return session.get(MessageRow, message_id)
+    """A message's row, or None where there is no such message (or it is erased)."""
+    row = session.get(MessageRow, message_id)
+    if row is None or row.folder_id == folder_with_role(session, "erased"):
+        return None
+    return row
 
 
 def octets_of(session: Session, message_id: int) -> MessageOctetsRow | None:
-    """A message's octets as they came, or None where there is no such message."""
+    """A message's octets as they came, or None where there is no such message (or it is erased)."""
+    if message_row(session, message_id) is None:
+        return None
     return session.get(MessageOctetsRow, message_id)
 
 
-def set_seen(session: Session, message_id: int, *, seen: bool) -> None:
-    """Mark a message as read or unread."""
-    row = session.get(MessageRow, message_id)
-    if row is not None and row.seen != seen:
-        row.seen = seen
+def _shown(session: Session) -> Any:
+    return MessageRow.folder_id != folder_with_role(session, "erased")
 
 
 def count_messages(session: Session) -> int:
     """How many messages are in the mailbox."""
-    return session.exec(select(func.count()).select_from(MessageRow)).one()
+    return session.exec(select(func.count()).select_from(MessageRow).where(_shown(session))).one()
 
 
 def count_since(session: Session, since: int, *, folder_id: int | None = None) -> int:
@@ -153,4 +258,5 @@ def count_since(session: Session, since: int, *, folder_id: int | None = None) -
 def message_ids(session: Session) -> Iterator[int]:
     """Every message's id, newest first."""
     newest_first = col(MessageRow.received_at).desc(), col(MessageRow.id).desc()
-    yield from (each or 0 for each in session.exec(select(MessageRow.id).order_by(*newest_first)))
+    shown = select(MessageRow.id).where(_shown(session)).order_by(*newest_first)
+    yield from (each or 0 for each in session.exec(shown).all())

@@ -11,8 +11,10 @@ from sqlalchemy import select as columns
 from sqlmodel import Session, col, select
 
 from mnemic.core import Envelope, MessageState, ParsedMessage, parse_message
-from mnemic.core.addresses import Address, split_address
+from mnemic.core.addresses import Address
 from mnemic.core.message import AddressHeader, Attachment, Kind, Priority
+from mnemic.store.accounts import list_accounts
+from mnemic.store.folded import address_keys, message_addresses
 from mnemic.store.folders import folder_paths
 from mnemic.store.labels import labels_of
 from mnemic.store.tables import MessageAddressRow, MessageOctetsRow, MessageRow, MessageTextRow
@@ -73,6 +75,11 @@ class StoredMessage:
         return self.parsed.sent
 
     @property
+    def message_id(self) -> str | None:
+        """The Message-ID field."""
+        return self.row.message_id
+
+    @property
     def attachments(self) -> tuple[Attachment, ...]:
         """The attachments in order."""
         return self.parsed.attachments if self.row.attachments else ()
@@ -99,16 +106,17 @@ class StoredMessage:
 
 def address_values(message_id: int, message: ParsedMessage) -> Iterator[dict[str, str | int]]:
     """The rows for a message's addresses, those of its envelope among them."""
-
-    def row(header: str, address: Address) -> dict[str, str | int]:
+    for (header, address), canonical in zip(
+        message_addresses(message), address_keys(message), strict=True
+    ):
         pieces = {"name": address.name, "local": address.local, "domain": address.domain}
         storable = {key: each.encode("utf-8", "replace").decode() for key, each in pieces.items()}
-        return {"message_id": message_id, "header": header, **storable}
-
-    for header, addresses in message.addresses.items():
-        yield from (row(header, address) for address in addresses)
-    for recipient in message.envelope.recipients:
-        yield row(_ENVELOPE, Address("", *split_address(recipient)))
+        yield {
+            "message_id": message_id,
+            "header": header,
+            "canonical": canonical,
+            **storable,
+        }
 
 
 def _addresses(session: Session, ids: list[int]) -> dict[int, dict[str, list[Address]]]:
@@ -142,7 +150,24 @@ def _headers(
     return headers, recipients
 
 
-def _batch(session: Session, ids: list[int], paths: Mapping[int, str]) -> dict[int, StoredMessage]:
+@dataclass(frozen=True, slots=True)
+class _Places:
+    """Folder paths and account addresses, by id."""
+
+    folders: Mapping[int, str]
+    accounts: Mapping[int | None, str]
+
+    def state(self, row: MessageRow, labels: list[str]) -> MessageState:
+        return MessageState(
+            account=self.accounts.get(row.account_id),
+            folder=self.folders[row.folder_id],
+            labels=tuple(labels),
+            seen=row.seen,
+            flagged=row.flagged,
+        )
+
+
+def _batch(session: Session, ids: list[int], places: _Places) -> dict[int, StoredMessage]:
     addresses, labels = _addresses(session, ids), labels_of(session, ids)
     rows = session.exec(
         select(MessageRow, MessageOctetsRow.return_path, MessageTextRow.body)
@@ -154,9 +179,7 @@ def _batch(session: Session, ids: list[int], paths: Mapping[int, str]) -> dict[i
     for row, return_path, body in rows:
         key = row.id or 0
         headers, recipients = _headers(addresses.get(key, {}))
-        state = MessageState(
-            folder=paths[row.folder_id], labels=tuple(labels.get(key, ())), seen=row.seen
-        )
+        state = places.state(row, labels.get(key, []))
         envelope = Envelope(return_path, recipients)
         views[key] = StoredMessage(row, state, headers, envelope, body, session)
     return views
@@ -164,7 +187,8 @@ def _batch(session: Session, ids: list[int], paths: Mapping[int, str]) -> dict[i
 
 def stored_messages(session: Session, ids: Iterator[int]) -> Iterator[StoredMessage]:
     """The messages with these ids, in the order of the ids; those that are gone are left out."""
-    paths = folder_paths(session)
+    accounts: dict[int | None, str] = {each.id: each.address for each in list_accounts(session)}
+    places = _Places(folder_paths(session), accounts)
     while batch := list(islice(ids, _BATCH)):
-        views = _batch(session, batch, paths)
+        views = _batch(session, batch, places)
         yield from (views[each] for each in batch if each in views)

@@ -1,7 +1,8 @@
 """The tables. Times are whole seconds since 1970-01-01 UTC; text is UTF-8.
 
-A message's row is narrow, since lists and changes read and write many of them: its octets and its
-text stand in tables of their own.
+A message's row is narrow, since lists and changes read and write many of them: its octets, its
+text and its folded forms stand in tables of their own. The trigram index over the folded forms
+(``message_trigram``, an FTS5 table) is made by the migration.
 """
 
 from collections.abc import Mapping, Sequence
@@ -11,21 +12,30 @@ from sqlalchemy import Index, text
 from sqlmodel import Field, Session, SQLModel
 
 __all__ = [
+    "AccountRow",
+    "AliasRow",
+    "ContactAddressRow",
+    "ContactRow",
     "FolderRow",
+    "JournalRow",
     "LabelRow",
     "MessageAddressRow",
+    "MessageFoldedRow",
     "MessageLabelRow",
     "MessageOctetsRow",
     "MessageRow",
     "MessageTextRow",
+    "PostedRow",
+    "PreferenceRow",
     "RuleRow",
+    "RunRow",
     "TrailRow",
     "insert_rows",
 ]
 
 
 class FolderRow(SQLModel, table=True):
-    """A folder; ``role`` is one of RFC 6154's, or "inbox"."""
+    """A folder; ``role`` is one of RFC 6154's, or "inbox", or "erased" (held back, never shown)."""
 
     __tablename__ = "folder"
     __table_args__ = (
@@ -37,6 +47,8 @@ class FolderRow(SQLModel, table=True):
     parent_id: int | None = Field(default=None, foreign_key="folder.id")
     name: str
     role: str | None = None
+    look_in_days: int | None = None  # how often its owner wants to look into it
+    looked_at: int | None = None  # when it was last opened
 
 
 class LabelRow(SQLModel, table=True):
@@ -47,6 +59,58 @@ class LabelRow(SQLModel, table=True):
     id: int | None = Field(default=None, primary_key=True)
     name: str = Field(unique=True)
     colour: str
+
+
+class AccountRow(SQLModel, table=True):
+    """An account: an address that mail comes to."""
+
+    __tablename__ = "account"
+
+    id: int | None = Field(default=None, primary_key=True)
+    name: str
+    address: str
+    canonical: str = Field(unique=True)  # the address in the form in which it is compared
+
+
+class AliasRow(SQLModel, table=True):
+    """Another address of an account."""
+
+    __tablename__ = "alias"
+
+    id: int | None = Field(default=None, primary_key=True)
+    account_id: int = Field(foreign_key="account.id", ondelete="CASCADE", index=True)
+    address: str
+    canonical: str = Field(unique=True)
+
+
+class ContactRow(SQLModel, table=True):
+    """Somebody in the address book; ``card`` is the vCard as it came, or was made."""
+
+    __tablename__ = "contact"
+
+    id: int | None = Field(default=None, primary_key=True)
+    name: str
+    card: str
+
+
+class ContactAddressRow(SQLModel, table=True):
+    """An address of a contact."""
+
+    __tablename__ = "contact_address"
+
+    id: int | None = Field(default=None, primary_key=True)
+    contact_id: int = Field(foreign_key="contact.id", ondelete="CASCADE", index=True)
+    address: str
+    canonical: str = Field(index=True)
+
+
+class PreferenceRow(SQLModel, table=True):
+    """A preference of the owner, as JSON."""
+
+    __tablename__ = "preference"
+
+    name: str = Field(primary_key=True)
+    value: str
 
 
 class MessageRow(SQLModel, table=True):
@@ -68,8 +132,15 @@ class MessageRow(SQLModel, table=True):
     received_at: int = Field(index=True)
     size: int  # octets as transmitted
     attachments: int = 0
+    kind: str = "personal"
+    importance: str = "normal"  # what its writer said of it
+    account_id: int | None = None  # an account; forgetting it clears this
     folder_id: int = Field(foreign_key="folder.id")
+    placed_at: int = 0  # when it came into its folder
     seen: bool = False
+    flagged: bool = False
+    colour: str | None = None
+    priority: str | None = None  # what a rule or a person made of it
 
 
 class MessageOctetsRow(SQLModel, table=True):
@@ -91,10 +162,30 @@ class MessageTextRow(SQLModel, table=True):
     body: str
 
 
+class MessageFoldedRow(SQLModel, table=True):
+    """What searches look at, in the core's folded form; of several values, one a line.
+
+    A folded text holds no line break, so that what is looked for never spans two values.
+    """
+
+    __tablename__ = "message_folded"
+
+    message_id: int = Field(primary_key=True, foreign_key="message.id", ondelete="CASCADE")
+    subject: str
+    senders: str  # names and addresses of From
+    recipients: str
+    lists: str
+    attachments: str  # their names
+    body: str  # last: a long text stands on pages that the others need not touch
+
+
 class MessageAddressRow(SQLModel, table=True):
     """An address of a message; ``header`` is the field's name in rules, or "envelope"."""
 
     __tablename__ = "message_address"
+    __table_args__ = (
+        Index("message_sender", "canonical", "message_id", sqlite_where=text("header = 'from'")),
+    )
 
     id: int | None = Field(default=None, primary_key=True)
     message_id: int = Field(index=True, foreign_key="message.id", ondelete="CASCADE")
@@ -102,6 +193,7 @@ class MessageAddressRow(SQLModel, table=True):
     name: str
     local: str
     domain: str
+    canonical: str = ""  # the address in the form in which it is compared
 
 
 class MessageLabelRow(SQLModel, table=True):
@@ -135,9 +227,65 @@ class TrailRow(SQLModel, table=True):
     rule_name: str  # as it was then: the trail outlives the rule
     event: str
     at: int
-    folder: str | None = None  # the path it was filed under by this rule
+    folder: str | None = None  # the path it was placed under by this rule
     labels: str = "[]"  # JSON: names of the labels put on by this rule
     evidence: str = "[]"  # JSON: [{"field", "value", "start", "end"}]
+    actions: str = "[]"  # JSON: [{"action", "overruled_by", "held_back"}]
+
+
+class RunRow(SQLModel, table=True):
+    """One thing that was done to the mailbox, whole: it is undone whole, too."""
+
+    __tablename__ = "run"
+
+    id: int | None = Field(default=None, primary_key=True)
+    at: int = Field(index=True)
+    actor: str  # "person", "rules" or "housekeeping"
+    saying: str  # what was done, in words
+    messages: int = 0  # how many it changed
+    rule_id: int | None = Field(default=None, foreign_key="rule.id", ondelete="SET NULL")
+    lasting: bool = False  # not undone by the undo key: what opening a message does by itself
+    undoes: int | None = Field(default=None, foreign_key="run.id")
+    undone_by: int | None = Field(default=None, foreign_key="run.id")
+
+
+class JournalRow(SQLModel, table=True):
+    """One change of a run: a slot of a message (or of another thing), before and after.
+
+    For a message the slot is a column of ``message``, or "label" (a label's id; null is none);
+    for other tables it is "row", and both sides are JSON (null where it did not exist).
+    """
+
+    __tablename__ = "journal"
+    __table_args__ = (
+        Index("journal_of_run", "run_id"),
+        Index("journal_of_message", "entity_id", "slot", sqlite_where=text("entity = 'message'")),
+    )
+
+    id: int | None = Field(default=None, primary_key=True)
+    run_id: int = Field(foreign_key="run.id", ondelete="CASCADE")
+    entity: str
+    entity_id: int
+    slot: str
+    before: str | None = None
+    after: str | None = None
+
+
+class PostedRow(SQLModel, table=True):
+    """A message that went outside: a forward or an automatic reply. It is kept, never sent on."""
+
+    __tablename__ = "posted"
+
+    id: int | None = Field(default=None, primary_key=True)
+    at: int = Field(index=True)
+    kind: str  # "forward" or "reply"
+    rule_name: str
+    message_id: int | None = Field(default=None, foreign_key="message.id", ondelete="SET NULL")
+    sender: str
+    recipient: str
+    recipient_canonical: str = Field(index=True)
+    subject: str
+    octets: bytes
 
 
 def insert_rows(

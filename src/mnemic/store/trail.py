@@ -33,6 +33,7 @@ class TrailEntry:
     folder: str | None
     labels: tuple[str, ...]
     evidence: tuple[EvidencePiece, ...]
+    actions: str = "[]"  # JSON: what it did, what was overruled, what was held back
 
 
 def add_entry(session: Session, entry: TrailEntry) -> None:
@@ -45,6 +46,7 @@ def add_entry(session: Session, entry: TrailEntry) -> None:
         "at": entry.at,
         "folder": entry.folder,
         "labels": json.dumps(entry.labels),
+        "actions": entry.actions,
         "evidence": json.dumps([[e.field, e.value, e.start, e.end] for e in entry.evidence]),
     }
     insert_rows(session, TrailRow, [row])
@@ -68,6 +70,7 @@ def trail_of(session: Session, message_ids: Iterable[int]) -> dict[int, list[Tra
             folder=row.folder,
             labels=tuple(json.loads(row.labels)),
             evidence=tuple(EvidencePiece(*each) for each in json.loads(row.evidence)),
+            actions=row.actions,
         )
         found.setdefault(row.message_id, []).append(entry)
     return found

@@ -38,6 +38,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/folders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A new folder */
+        post: operations["folders_make_api_folders_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/folders/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Rename or move a folder */
+        put: operations["folders_change_api_folders__int_id__put"];
+        post?: never;
+        /** Delete a folder */
+        delete: operations["folders_delete_api_folders__int_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/folders/{id}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** It was opened */
+        post: operations["folders_look_api_folders__int_id__look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/folders/{id}/look-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** How often to look into it */
+        put: operations["folders_look_in_api_folders__int_id__look_in_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/labels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A new label */
+        post: operations["labels_make_api_labels_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/labels/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a label */
+        put: operations["labels_change_api_labels__int_id__put"];
+        post?: never;
+        /** Delete a label */
+        delete: operations["labels_delete_api_labels__int_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/messages": {
         parameters: {
             query?: never;
@@ -63,14 +167,13 @@ export interface paths {
             cookie?: never;
         };
         /** One message */
-        get: operations["messages_message_api_messages__int_message_id__get"];
+        get: operations["open_message_message_api_messages__int_message_id__get"];
         put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
-        /** Read or unread */
-        patch: operations["messages_change_api_messages__int_message_id__patch"];
+        patch?: never;
         trace?: never;
     };
     "/api/messages/{message_id}/html": {
@@ -81,7 +184,24 @@ export interface paths {
             cookie?: never;
         };
         /** Its HTML, made safe */
-        get: operations["messages_html_api_messages__int_message_id__html_get"];
+        get: operations["open_message_html_api_messages__int_message_id__html_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/messages/{message_id}/attachments/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An attachment */
+        get: operations["open_message_attachment_api_messages__int_message_id__attachments__int_number__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -98,7 +218,319 @@ export interface paths {
             cookie?: never;
         };
         /** The message as it came (.eml) */
-        get: operations["messages_octets_api_messages__int_message_id__octets_get"];
+        get: operations["open_message_octets_api_messages__int_message_id__octets_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/messages/{message_id}/source": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The message as it came, to look at */
+        get: operations["open_message_source_api_messages__int_message_id__source_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Do something */
+        post: operations["changes_change_api_changes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo */
+        post: operations["changes_undo_api_undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/messages/{message_id}/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** It was opened: mark it as read */
+        post: operations["changes_seen_api_messages__int_message_id__seen_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/find/suggestions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What may stand next */
+        get: operations["find_suggest_api_find_suggestions_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/find/rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A search as a rule’s conditions */
+        get: operations["find_rule_api_find_rule_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Accounts */
+        get: operations["owner_accounts_api_accounts_get"];
+        put?: never;
+        /** A new account */
+        post: operations["owner_add_api_accounts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/accounts/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change it */
+        put: operations["owner_change_api_accounts__int_id__put"];
+        post?: never;
+        /** Forget it */
+        delete: operations["owner_delete_api_accounts__int_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/preferences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Preferences */
+        get: operations["owner_preferences_api_preferences_get"];
+        /** Change them */
+        put: operations["owner_prefer_api_preferences_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/contacts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The address book */
+        get: operations["contacts_contacts_api_contacts_get"];
+        put?: never;
+        /** A new contact */
+        post: operations["contacts_add_api_contacts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/contacts/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change it */
+        put: operations["contacts_change_api_contacts__int_id__put"];
+        post?: never;
+        /** Forget it */
+        delete: operations["contacts_delete_api_contacts__int_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/contacts.vcf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The address book as vCard */
+        get: operations["contacts_cards_api_contacts_vcf_get"];
+        put?: never;
+        /** Take contacts in from vCard */
+        post: operations["contacts_take_api_contacts_vcf_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Upload mail */
+        post: operations["transfers_upload_api_imports_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How it stands */
+        get: operations["transfers_progress_api_imports__int_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Mail as an mbox, or as a Maildir in a tar archive */
+        get: operations["transfers_export_api_export_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outside/messages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send a message */
+        post: operations["outside_send_api_outside_messages_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outside/posted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What went out */
+        get: operations["outside_posted_api_outside_posted_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outside/posted/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** It, to look at */
+        get: operations["outside_octets_api_outside_posted__int_id__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -217,21 +649,41 @@ export interface components {
     schemas: {
         /**
          * MailboxOut
-         * @description Every folder and label.
+         * @description Every folder and label, and when the trash empties next.
          */
         MailboxOut: {
             /** Folders */
             folders: components["schemas"]["FolderOut"][];
             /** Labels */
             labels: components["schemas"]["LabelOut"][];
+            emptying: components["schemas"]["EmptyingOut"] | null;
+            /** Trash Days */
+            trash_days: number;
+        };
+        /**
+         * EmptyingOut
+         * @description When messages leave the trash for good, and how many on that day.
+         */
+        EmptyingOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Messages */
+            messages: number;
         };
         /**
          * FolderOut
          * @description A folder; ``path`` has "/" between levels.
+         *
+         *     ``due``: its owner wanted to look into it by now, and unread mail waits.
          */
         FolderOut: {
             /** Id */
             id: number;
+            /** Parent Id */
+            parent_id: number | null;
             /** Path */
             path: string;
             /** Role */
@@ -240,6 +692,12 @@ export interface components {
             total: number;
             /** Unread */
             unread: number;
+            /** Look In Days */
+            look_in_days: number | null;
+            /** Looked At */
+            looked_at: string | null;
+            /** Due */
+            due: boolean;
         };
         /**
          * LabelOut
@@ -310,16 +768,101 @@ export interface components {
             message: string;
         };
         /**
+         * MadeOut
+         * @description The id of what was made.
+         */
+        MadeOut: {
+            /** Id */
+            id: number;
+        };
+        /**
+         * FolderIn
+         * @description A folder to be made, by its whole path.
+         */
+        FolderIn: {
+            /** Path */
+            path: string;
+        };
+        /**
+         * FolderChange
+         * @description A folder's name and the folder above it (null at the top).
+         */
+        FolderChange: {
+            /** Name */
+            name: string;
+            /** Parent Id */
+            parent_id: number | null;
+        };
+        /**
+         * DeletedOut
+         * @description The run that deleted it, to be undone.
+         */
+        DeletedOut: {
+            /** Run Id */
+            run_id: number;
+        };
+        /**
+         * LookIn
+         * @description How many days may pass between two looks into a folder; null for no matter how many.
+         */
+        LookIn: {
+            /** Days */
+            days: number | null;
+        };
+        /**
+         * LabelIn
+         * @description A label to be made; without a colour it gets the next free one.
+         */
+        LabelIn: {
+            /** Name */
+            name: string;
+            /**
+             * Colour
+             * @default null
+             */
+            colour: ("moss" | "clay" | "harbour" | "plum" | "straw" | "slate" | "rose" | "lagoon") | null;
+        };
+        /**
+         * LabelChange
+         * @description A label's name and colour.
+         */
+        LabelChange: {
+            /** Name */
+            name: string;
+            /**
+             * Colour
+             * @enum {string}
+             */
+            colour: "moss" | "clay" | "harbour" | "plum" | "straw" | "slate" | "rose" | "lagoon";
+        };
+        /**
          * MessagesOut
-         * @description A page of a list, newest first; ``next`` asks for the one after it.
+         * @description A page of a list, newest first. ``problems`` says what of a search could not be read.
          */
         MessagesOut: {
             /** Total */
             total: number;
             /** Messages */
             messages: components["schemas"]["MessageOut"][];
-            /** Next */
-            next: string | null;
+            /**
+             * Problems
+             * @default []
+             */
+            problems: components["schemas"]["FieldError"][];
+        };
+        /**
+         * ActionTrailOut
+         * @description What became of one action: done, overruled by a rule above, or held back for a reason.
+         */
+        ActionTrailOut: {
+            /** Action */
+            action: {
+                [key: string]: unknown;
+            };
+            /** Overruled By */
+            overruled_by: string | null;
+            /** Held Back */
+            held_back: string | null;
         };
         /**
          * EvidenceOut
@@ -338,6 +881,9 @@ export interface components {
         /**
          * MessageOut
          * @description A message as lists show it; ``placed_by`` is the rule that put it where it is.
+         *
+         *     ``by_hand`` is when a person put it there, if one did. ``gone_at`` is when it leaves the trash
+         *     for good.
          */
         MessageOut: {
             /** Id */
@@ -359,8 +905,16 @@ export interface components {
             size: number;
             /** Attachments */
             attachments: number;
+            /** Kind */
+            kind: string;
             /** Seen */
             seen: boolean;
+            /** Flagged */
+            flagged: boolean;
+            /** Colour */
+            colour: string | null;
+            /** Priority */
+            priority: string | null;
             /** Folder Id */
             folder_id: number;
             /** Folder */
@@ -368,6 +922,10 @@ export interface components {
             /** Labels */
             labels: string[];
             placed_by: components["schemas"]["TrailOut"] | null;
+            /** By Hand */
+            by_hand: string | null;
+            /** Gone At */
+            gone_at: string | null;
         };
         /**
          * TrailOut
@@ -391,12 +949,15 @@ export interface components {
             labels: string[];
             /** Evidence */
             evidence: components["schemas"]["EvidenceOut"][];
+            /** Actions */
+            actions: components["schemas"]["ActionTrailOut"][];
         };
         /**
          * OpenMessageOut
          * @description A message opened: what a reader sees of it, and its trail.
          *
-         *     ``text`` is None where it has HTML alone; ``remote_pictures`` is None where it has no HTML.
+         *     ``text`` is None where it has HTML alone; ``remote_pictures`` are the addresses of pictures
+         *     that are not loaded, None where it has no HTML.
          */
         OpenMessageOut: {
             /** Id */
@@ -418,8 +979,16 @@ export interface components {
             size: number;
             /** Attachments */
             attachments: number;
+            /** Kind */
+            kind: string;
             /** Seen */
             seen: boolean;
+            /** Flagged */
+            flagged: boolean;
+            /** Colour */
+            colour: string | null;
+            /** Priority */
+            priority: string | null;
             /** Folder Id */
             folder_id: number;
             /** Folder */
@@ -427,61 +996,40 @@ export interface components {
             /** Labels */
             labels: string[];
             placed_by: components["schemas"]["TrailOut"] | null;
+            /** By Hand */
+            by_hand: string | null;
+            /** Gone At */
+            gone_at: string | null;
             /** From */
             from: components["schemas"]["AddressOut"][];
             /** To */
             to: components["schemas"]["AddressOut"][];
             /** Cc */
             cc: components["schemas"]["AddressOut"][];
+            /** Delivered To */
+            delivered_to: string[];
+            /** Account */
+            account: string | null;
+            /** Kind Reason */
+            kind_reason: string;
+            /** Unsubscribe */
+            unsubscribe: string[];
             /** Text */
             text: string | null;
             /** Remote Pictures */
-            remote_pictures: number | null;
+            remote_pictures: string[] | null;
             /** Attached */
             attached: components["schemas"]["AttachmentOut"][];
+            /** Facts */
+            facts: components["schemas"]["FactOut"][];
             /** Trail */
             trail: components["schemas"]["TrailOut"][];
-        };
-        /**
-         * AddressOut
-         * @description A mailbox of a header field.
-         */
-        AddressOut: {
-            /** Name */
-            name: string;
-            /** Address */
-            address: string;
-        };
-        /**
-         * AttachmentOut
-         * @description An attachment; ``size`` is in octets.
-         */
-        AttachmentOut: {
-            /** Name */
-            name: string;
-            /** Media Type */
-            media_type: string;
-            /** Size */
-            size: number;
-        };
-        /**
-         * MessageChange
-         * @description What to change of a message.
-         */
-        MessageChange: {
-            /** Seen */
-            seen: boolean;
-        };
-        /**
-         * RuleOut
-         * @description A rule of the line; ``taken`` is how many messages it took in 30 days.
-         */
-        RuleOut: {
-            /** Id */
-            id: number;
-            rule: components["schemas"]["Rule"];
-            /** Taken */
-            taken: number;
+            /** By Hand Changes */
+            by_hand_changes: components["schemas"]["HandChangeOut"][];
+            /** Headers */
+            headers: components["schemas"]["HeaderOut"][];
+            /** Notes */
+            notes: string[];
         };
         /**
          * AddressCondition
@@ -511,6 +1059,16 @@ export interface components {
              * @enum {string}
              */
             part: "address" | "domain" | "local" | "user" | "tag" | "name" | "any";
+        };
+        /**
+         * AddressOut
+         * @description A mailbox of a header field.
+         */
+        AddressOut: {
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
         };
         /**
          * AddressedCondition
@@ -576,20 +1134,16 @@ export interface components {
             any: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"]))[];
         };
         /**
-         * ColourAction
-         * @description Colour the message.
+         * AttachmentOut
+         * @description An attachment; ``size`` is in octets.
          */
-        ColourAction: {
-            /**
-             * Do
-             * @constant
-             */
-            do: "colour";
-            /**
-             * Colour
-             * @enum {string}
-             */
-            colour: "moss" | "clay" | "harbour" | "plum" | "straw" | "slate" | "rose" | "lagoon";
+        AttachmentOut: {
+            /** Name */
+            name: string;
+            /** Media Type */
+            media_type: string;
+            /** Size */
+            size: number;
         };
         /**
          * ContactCondition
@@ -610,19 +1164,6 @@ export interface components {
             values: ("known" | "unknown" | "first")[];
         };
         /**
-         * CopyAction
-         * @description Put a copy of the message into a folder.
-         */
-        CopyAction: {
-            /**
-             * Do
-             * @constant
-             */
-            do: "copy";
-            /** Folder */
-            folder: string;
-        };
-        /**
          * DateCondition
          * @description The day of receipt or of sending, in the owner's time zone.
          */
@@ -641,17 +1182,16 @@ export interface components {
             values: string[];
         };
         /**
-         * FileAction
-         * @description Move the message into a folder.
+         * FactOut
+         * @description A piece to pick, and the condition that it makes.
          */
-        FileAction: {
-            /**
-             * Do
-             * @constant
-             */
-            do: "file";
-            /** Folder */
-            folder: string;
+        FactOut: {
+            /** About */
+            about: string;
+            /** Text */
+            text: string;
+            /** Condition */
+            condition: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"]);
         };
         /**
          * FlagCondition
@@ -672,17 +1212,27 @@ export interface components {
             values: (true | false)[];
         };
         /**
-         * ForwardAction
-         * @description Send the message on.
+         * HandChangeOut
+         * @description What a person changed about the message.
          */
-        ForwardAction: {
+        HandChangeOut: {
             /**
-             * Do
-             * @constant
+             * At
+             * Format: date-time
              */
-            do: "forward";
-            /** To */
-            to: string[];
+            at: string;
+            /** Saying */
+            saying: string;
+        };
+        /**
+         * HeaderOut
+         * @description A header field, decoded.
+         */
+        HeaderOut: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: string;
         };
         /**
          * KindCondition
@@ -701,19 +1251,6 @@ export interface components {
             test: "is";
             /** Values */
             values: ("bounce" | "auto_reply" | "invitation" | "notification" | "discussion" | "newsletter" | "personal")[];
-        };
-        /**
-         * LabelAction
-         * @description Put a label on the message.
-         */
-        LabelAction: {
-            /**
-             * Do
-             * @constant
-             */
-            do: "label";
-            /** Label */
-            label: string;
         };
         /**
          * ListedTextCondition
@@ -740,17 +1277,6 @@ export interface components {
              * @default false
              */
             case: boolean;
-        };
-        /**
-         * MarkAction
-         * @description Mark the message as read or unread, or set or take off its flag.
-         */
-        MarkAction: {
-            /**
-             * Do
-             * @enum {string}
-             */
-            do: "read" | "unread" | "flag" | "unflag";
         };
         /**
          * NamedHeaderCondition
@@ -789,33 +1315,6 @@ export interface components {
             not: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"]);
         };
         /**
-         * NotifyAction
-         * @description Tell the owner, with a sound.
-         */
-        NotifyAction: {
-            /**
-             * Do
-             * @constant
-             */
-            do: "notify";
-            /**
-             * Sound
-             * @default null
-             */
-            sound: ("bell" | "knock" | "ripple") | null;
-        };
-        /**
-         * PlaceAction
-         * @description Leave the message in the inbox, archive it, put it in the trash, or delete it for good.
-         */
-        PlaceAction: {
-            /**
-             * Do
-             * @enum {string}
-             */
-            do: "keep" | "archive" | "trash" | "erase";
-        };
-        /**
          * PlaceCondition
          * @description The account it came to, the folder it is in, the labels it bears when the run starts.
          */
@@ -834,22 +1333,6 @@ export interface components {
             values: string[];
         };
         /**
-         * PriorityAction
-         * @description Set how important the message is.
-         */
-        PriorityAction: {
-            /**
-             * Do
-             * @constant
-             */
-            do: "priority";
-            /**
-             * Level
-             * @enum {string}
-             */
-            level: "high" | "normal" | "low";
-        };
-        /**
          * PriorityCondition
          * @description What its writer said of its importance (RFC 2156, RFC 4021).
          */
@@ -866,68 +1349,6 @@ export interface components {
             test: "is";
             /** Values */
             values: ("high" | "normal" | "low")[];
-        };
-        /**
-         * ReplyAction
-         * @description Answer the sender, at most once in ``every`` days.
-         */
-        ReplyAction: {
-            /**
-             * Do
-             * @constant
-             */
-            do: "reply";
-            /** Text */
-            text: string;
-            /**
-             * Subject
-             * @default null
-             */
-            subject: string | null;
-            /**
-             * Every
-             * @default 7
-             */
-            every: number;
-        };
-        /**
-         * Rule
-         * @description One rule: when, unless, then, and whether later rules may still act.
-         */
-        Rule: {
-            /** Name */
-            name: string;
-            /**
-             * Enabled
-             * @default true
-             */
-            enabled: boolean;
-            /**
-             * Runs
-             * @default [
-             *       "arrival"
-             *     ]
-             */
-            runs: ("arrival" | "sent" | "daily" | "hand")[];
-            /**
-             * Accounts
-             * @default []
-             */
-            accounts: string[];
-            /** When */
-            when: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"]);
-            /**
-             * Unless
-             * @default null
-             */
-            unless: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"])) | null;
-            /** Then */
-            then: (components["schemas"]["FileAction"] | components["schemas"]["PlaceAction"] | components["schemas"]["CopyAction"] | components["schemas"]["LabelAction"] | components["schemas"]["UnlabelAction"] | components["schemas"]["MarkAction"] | components["schemas"]["ColourAction"] | components["schemas"]["PriorityAction"] | components["schemas"]["ForwardAction"] | components["schemas"]["ReplyAction"] | components["schemas"]["NotifyAction"])[];
-            /**
-             * Stop
-             * @default false
-             */
-            stop: boolean;
         };
         /**
          * SizeCondition
@@ -971,6 +1392,191 @@ export interface components {
             case: boolean;
         };
         /**
+         * ChangedOut
+         * @description What was done: in words, to how many, and the run to undo (none where nothing changed).
+         */
+        ChangedOut: {
+            /** Run Id */
+            run_id: number | null;
+            /** Messages */
+            messages: number;
+            /** Saying */
+            saying: string;
+        };
+        /**
+         * ChangeIn
+         * @description Something to do to messages: an action that rules have too, or one of people alone.
+         */
+        ChangeIn: {
+            which: components["schemas"]["WhichIn"];
+            /**
+             * Do
+             * @default null
+             */
+            do: (components["schemas"]["FileAction"] | components["schemas"]["PlaceAction"] | components["schemas"]["CopyAction"] | components["schemas"]["LabelAction"] | components["schemas"]["UnlabelAction"] | components["schemas"]["MarkAction"] | components["schemas"]["ColourAction"] | components["schemas"]["PriorityAction"] | components["schemas"]["ForwardAction"] | components["schemas"]["ReplyAction"] | components["schemas"]["NotifyAction"]) | null;
+            /** @default null */
+            plain: components["schemas"]["PlainAct"] | null;
+        };
+        /**
+         * ColourAction
+         * @description Colour the message.
+         */
+        ColourAction: {
+            /**
+             * Do
+             * @constant
+             */
+            do: "colour";
+            /**
+             * Colour
+             * @enum {string}
+             */
+            colour: "moss" | "clay" | "harbour" | "plum" | "straw" | "slate" | "rose" | "lagoon";
+        };
+        /**
+         * CopyAction
+         * @description Put a copy of the message into a folder.
+         */
+        CopyAction: {
+            /**
+             * Do
+             * @constant
+             */
+            do: "copy";
+            /** Folder */
+            folder: string;
+        };
+        /**
+         * FileAction
+         * @description Move the message into a folder.
+         */
+        FileAction: {
+            /**
+             * Do
+             * @constant
+             */
+            do: "file";
+            /** Folder */
+            folder: string;
+        };
+        /**
+         * ForwardAction
+         * @description Send the message on.
+         */
+        ForwardAction: {
+            /**
+             * Do
+             * @constant
+             */
+            do: "forward";
+            /** To */
+            to: string[];
+        };
+        /**
+         * LabelAction
+         * @description Put a label on the message.
+         */
+        LabelAction: {
+            /**
+             * Do
+             * @constant
+             */
+            do: "label";
+            /** Label */
+            label: string;
+        };
+        /**
+         * MarkAction
+         * @description Mark the message as read or unread, or set or take off its flag.
+         */
+        MarkAction: {
+            /**
+             * Do
+             * @enum {string}
+             */
+            do: "read" | "unread" | "flag" | "unflag";
+        };
+        /**
+         * NotifyAction
+         * @description Tell the owner, with a sound.
+         */
+        NotifyAction: {
+            /**
+             * Do
+             * @constant
+             */
+            do: "notify";
+            /**
+             * Sound
+             * @default null
+             */
+            sound: ("bell" | "knock" | "ripple") | null;
+        };
+        /**
+         * PlaceAction
+         * @description Leave the message in the inbox, archive it, put it in the trash, or delete it for good.
+         */
+        PlaceAction: {
+            /**
+             * Do
+             * @enum {string}
+             */
+            do: "keep" | "archive" | "trash" | "erase";
+        };
+        /**
+         * PlainAct
+         * @description What people do and rules don't.
+         *
+         *     ``restore`` takes a message back to where it was before it came to its folder; ``put_back``
+         *     undoes what rules did to it: back to the inbox, without the labels they put on.
+         */
+        PlainAct: {
+            /**
+             * Do
+             * @enum {string}
+             */
+            do: "restore" | "put_back" | "uncolour";
+        };
+        /**
+         * PriorityAction
+         * @description Set how important the message is.
+         */
+        PriorityAction: {
+            /**
+             * Do
+             * @constant
+             */
+            do: "priority";
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "high" | "normal" | "low";
+        };
+        /**
+         * ReplyAction
+         * @description Answer the sender, at most once in ``every`` days.
+         */
+        ReplyAction: {
+            /**
+             * Do
+             * @constant
+             */
+            do: "reply";
+            /** Text */
+            text: string;
+            /**
+             * Subject
+             * @default null
+             */
+            subject: string | null;
+            /**
+             * Every
+             * @default 7
+             */
+            every: number;
+        };
+        /**
          * UnlabelAction
          * @description Take a label off the message.
          */
@@ -982,6 +1588,340 @@ export interface components {
             do: "unlabel";
             /** Label */
             label: string;
+        };
+        /**
+         * WhichIn
+         * @description Which messages: some by id, or all of a folder, of a label, or found by a search.
+         */
+        WhichIn: {
+            /**
+             * Ids
+             * @default null
+             */
+            ids: number[] | null;
+            /**
+             * Folder
+             * @default null
+             */
+            folder: number | null;
+            /**
+             * Label
+             * @default null
+             */
+            label: number | null;
+            /**
+             * Find
+             * @default null
+             */
+            find: string | null;
+            /**
+             * Leave Out
+             * @default []
+             */
+            leave_out: number[];
+        };
+        /**
+         * UndoneOut
+         * @description What was undone: in words, how many changes were put back, and how many were left alone.
+         */
+        UndoneOut: {
+            /** Run Id */
+            run_id: number | null;
+            /** Saying */
+            saying: string;
+            /** Restored */
+            restored: number;
+            /** Left Alone */
+            left_alone: number;
+        };
+        /**
+         * UndoIn
+         * @description Which run to undo; without one, the last thing that was done by hand.
+         */
+        UndoIn: {
+            /**
+             * Run Id
+             * @default null
+             */
+            run_id: number | null;
+        };
+        /**
+         * SuggestionsOut
+         * @description What may stand where the caret is.
+         */
+        SuggestionsOut: {
+            /** Suggestions */
+            suggestions: components["schemas"]["SuggestionOut"][];
+        };
+        /**
+         * SuggestionOut
+         * @description Text that takes the place of characters ``start`` to ``end``, and what it means.
+         */
+        SuggestionOut: {
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** Text */
+            text: string;
+            /** Meaning */
+            meaning: string;
+        };
+        /**
+         * SearchOut
+         * @description What a search asks for, as the *when* of a rule; null where it asks for nothing.
+         */
+        SearchOut: {
+            /** When */
+            when: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"])) | null;
+        };
+        /**
+         * AccountsOut
+         * @description Every account, in the order in which they were made.
+         */
+        AccountsOut: {
+            /** Accounts */
+            accounts: components["schemas"]["AccountOut"][];
+        };
+        /**
+         * AccountOut
+         * @description An account.
+         */
+        AccountOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+            /** Aliases */
+            aliases: string[];
+        };
+        /**
+         * AccountIn
+         * @description An account: what to call it, its address, and its other addresses.
+         */
+        AccountIn: {
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+            /**
+             * Aliases
+             * @default []
+             */
+            aliases: string[];
+        };
+        /**
+         * Preferences
+         * @description The owner's preferences. Days are whole days of 24 hours.
+         */
+        Preferences: {
+            /**
+             * Timezone
+             * @description time zone of calendar days, as Europe/Lisbon
+             * @default UTC
+             */
+            timezone: string;
+            /**
+             * Trash Days
+             * @description days that mail stays in the trash
+             * @default 30
+             */
+            trash_days: number;
+            /**
+             * Undo Days
+             * @description days that anything can be undone
+             * @default 30
+             */
+            undo_days: number;
+        };
+        /**
+         * ContactsOut
+         * @description Everybody in the address book, by name.
+         */
+        ContactsOut: {
+            /** Contacts */
+            contacts: components["schemas"]["ContactOut"][];
+        };
+        /**
+         * ContactOut
+         * @description A contact.
+         */
+        ContactOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Addresses */
+            addresses: string[];
+        };
+        /**
+         * ContactIn
+         * @description A contact's name and addresses.
+         */
+        ContactIn: {
+            /** Name */
+            name: string;
+            /** Addresses */
+            addresses: string[];
+        };
+        /**
+         * ContactsImportedOut
+         * @description How many contacts were added, and how many were here already.
+         */
+        ContactsImportedOut: {
+            /** Added */
+            added: number;
+            /** Known */
+            known: number;
+        };
+        /**
+         * ImportOut
+         * @description How an import stands; ``done`` is between 0 and 1.
+         */
+        ImportOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "finished" | "refused";
+            /** Done */
+            done: number;
+            /** Taken In */
+            taken_in: number;
+            /** Doubles */
+            doubles: number;
+            /** Problem */
+            problem: string;
+        };
+        /**
+         * SentOut
+         * @description What the listener answered.
+         */
+        SentOut: {
+            /** Answer */
+            answer: string;
+        };
+        /**
+         * TestMessageIn
+         * @description A message from anybody to any of your addresses, with further header fields.
+         */
+        TestMessageIn: {
+            /**
+             * Sender
+             * @description an address, with or without a name
+             */
+            sender: string;
+            /** To */
+            to: string[];
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Headers
+             * @default {}
+             */
+            headers: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * PostedListOut
+         * @description What went outside, newest first.
+         */
+        PostedListOut: {
+            /** Posted */
+            posted: components["schemas"]["PostedOut"][];
+        };
+        /**
+         * PostedOut
+         * @description A message that went outside; it is kept here and was never sent on.
+         */
+        PostedOut: {
+            /** Id */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "forward" | "reply";
+            /** Rule Name */
+            rule_name: string;
+            /** Message Id */
+            message_id: number | null;
+            /** Sender */
+            sender: string;
+            /** Recipient */
+            recipient: string;
+            /** Subject */
+            subject: string;
+        };
+        /**
+         * RuleOut
+         * @description A rule of the line; ``taken`` is how many messages it took in 30 days.
+         */
+        RuleOut: {
+            /** Id */
+            id: number;
+            rule: components["schemas"]["Rule"];
+            /** Taken */
+            taken: number;
+        };
+        /**
+         * Rule
+         * @description One rule: when, unless, then, and whether later rules may still act.
+         */
+        Rule: {
+            /** Name */
+            name: string;
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Runs
+             * @default [
+             *       "arrival"
+             *     ]
+             */
+            runs: ("arrival" | "sent" | "daily" | "hand")[];
+            /**
+             * Accounts
+             * @default []
+             */
+            accounts: string[];
+            /** When */
+            when: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"]);
+            /**
+             * Unless
+             * @default null
+             */
+            unless: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"])) | null;
+            /** Then */
+            then: (components["schemas"]["FileAction"] | components["schemas"]["PlaceAction"] | components["schemas"]["CopyAction"] | components["schemas"]["LabelAction"] | components["schemas"]["UnlabelAction"] | components["schemas"]["MarkAction"] | components["schemas"]["ColourAction"] | components["schemas"]["PriorityAction"] | components["schemas"]["ForwardAction"] | components["schemas"]["ReplyAction"] | components["schemas"]["NotifyAction"])[];
+            /**
+             * Stop
+             * @default false
+             */
+            stop: boolean;
         };
         /**
          * LineOut
@@ -1089,12 +2029,17 @@ export interface components {
             moved: number;
             /** Labelled */
             labelled: number;
+            /** Marked */
+            marked: number;
             /** Unchanged */
             unchanged: number;
         };
         /**
          * Event
-         * @description Mail ``arrived`` (how many, and by which rules it was taken), or something ``changed``.
+         * @description Mail ``arrived``, or something ``changed``.
+         *
+         *     ``count`` is how many arrived, ``sorted`` how many of them a rule took, ``sounds`` what rules
+         *     want to be heard.
          */
         Event: {
             /**
@@ -1112,6 +2057,11 @@ export interface components {
              * @default 0
              */
             sorted: number;
+            /**
+             * Sounds
+             * @default []
+             */
+            sounds: string[];
         };
     };
     responses: never;
@@ -1184,28 +2134,26 @@ export interface operations {
             };
         };
     };
-    messages_messages_api_messages_get: {
+    folders_make_api_folders_post: {
         parameters: {
-            query?: {
-                folder?: number | null;
-                label?: number | null;
-                /** @description `next` of the page before */
-                after?: string | null;
-                limit?: number;
-            };
+            query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FolderIn"];
+            };
+        };
         responses: {
-            /** @description OK */
-            200: {
+            /** @description Created */
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MessagesOut"];
+                    "application/json": components["schemas"]["MadeOut"];
                 };
             };
             /** @description Not Found */
@@ -1223,12 +2171,334 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemDetails"][];
+                    "application/json": components["schemas"]["ProblemDetails"];
                 };
             };
         };
     };
-    messages_message_api_messages__int_message_id__get: {
+    folders_change_api_folders__int_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FolderChange"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    folders_delete_api_folders__int_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeletedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    folders_look_api_folders__int_id__look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    folders_look_in_api_folders__int_id__look_in_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    labels_make_api_labels_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LabelIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    labels_change_api_labels__int_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LabelChange"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    labels_delete_api_labels__int_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeletedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    messages_messages_api_messages_get: {
+        parameters: {
+            query?: {
+                folder?: number | null;
+                label?: number | null;
+                /** @description what was typed into Find */
+                find?: string | null;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MessagesOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    open_message_message_api_messages__int_message_id__get: {
         parameters: {
             query?: never;
             header?: never;
@@ -1268,7 +2538,7 @@ export interface operations {
             };
         };
     };
-    messages_change_api_messages__int_message_id__patch: {
+    open_message_html_api_messages__int_message_id__html_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -1277,9 +2547,132 @@ export interface operations {
             };
             cookie?: never;
         };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"][];
+                };
+            };
+        };
+    };
+    open_message_attachment_api_messages__int_message_id__attachments__int_number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"][];
+                };
+            };
+        };
+    };
+    open_message_octets_api_messages__int_message_id__octets_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"][];
+                };
+            };
+        };
+    };
+    open_message_source_api_messages__int_message_id__source_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"][];
+                };
+            };
+        };
+    };
+    changes_change_api_changes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MessageChange"];
+                "application/json": components["schemas"]["ChangeIn"];
             };
         };
         responses: {
@@ -1289,7 +2682,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MessageOut"];
+                    "application/json": components["schemas"]["ChangedOut"];
                 };
             };
             /** @description Not Found */
@@ -1307,17 +2700,827 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemDetails"][];
+                    "application/json": components["schemas"]["ProblemDetails"];
                 };
             };
         };
     };
-    messages_html_api_messages__int_message_id__html_get: {
+    changes_undo_api_undo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UndoIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UndoneOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    changes_seen_api_messages__int_message_id__seen_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 message_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    find_suggest_api_find_suggestions_get: {
+        parameters: {
+            query?: {
+                text?: string;
+                caret?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SuggestionsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"][];
+                };
+            };
+        };
+    };
+    find_rule_api_find_rule_get: {
+        parameters: {
+            query?: {
+                text?: string;
+                caret?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SearchOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"][];
+                };
+            };
+        };
+    };
+    owner_accounts_api_accounts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    owner_add_api_accounts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AccountIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    owner_change_api_accounts__int_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AccountIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    owner_delete_api_accounts__int_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    owner_preferences_api_preferences_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preferences"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    owner_prefer_api_preferences_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Preferences"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preferences"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    contacts_contacts_api_contacts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContactsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    contacts_add_api_contacts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ContactIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContactOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    contacts_change_api_contacts__int_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ContactIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContactOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    contacts_delete_api_contacts__int_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    contacts_cards_api_contacts_vcf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    contacts_take_api_contacts_vcf_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ContactsImportedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    transfers_upload_api_imports_post: {
+        parameters: {
+            query: {
+                name: string;
+                sort?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    transfers_progress_api_imports__int_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    transfers_export_api_export_get: {
+        parameters: {
+            query?: {
+                folder?: number | null;
+                label?: number | null;
+                find?: string | null;
+                format?: "mbox" | "maildir";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    outside_send_api_outside_messages_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TestMessageIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SentOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    outside_posted_api_outside_posted_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PostedListOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    outside_octets_api_outside_posted__int_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
             };
             cookie?: never;
         };
@@ -1338,38 +3541,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemDetails"][];
-                };
-            };
-        };
-    };
-    messages_octets_api_messages__int_message_id__octets_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                message_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
                     "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"][];
                 };
             };
         };

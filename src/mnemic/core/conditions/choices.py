@@ -101,7 +101,8 @@ class ContactCondition(_IsCondition):
         senders = {canonical_address(each) for each in message.addresses.get("from", ())}
         known = not senders.isdisjoint(given.circumstances.contacts)
         found: list[Contact] = ["known" if known else "unknown"]
-        if senders and senders.isdisjoint(given.circumstances.earlier_senders):
+        earlier = given.circumstances.earlier_senders  # may be a store's: asked one by one
+        if senders and not any(each in earlier for each in senders):
             found.append("first")
         held = next((each for each in found if each in self.values), None)
         return None if held is None else Evidence.whole("contact", held)

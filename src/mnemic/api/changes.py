@@ -1,0 +1,167 @@
+"""What a person does with messages, and undo."""
+
+import time
+from typing import Annotated, Self
+
+from flask import Response
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import BaseModel, Field, model_validator
+from sqlmodel import Session
+
+from mnemic.api.json_body import json_body
+from mnemic.api.messages import understood
+from mnemic.api.problem import ProblemDetails, not_found, problem_response
+from mnemic.core.actions import Action
+from mnemic.jobs.acts import NotAnActError, PlainAct, act
+from mnemic.jobs.selection import Selection
+from mnemic.store import Database
+from mnemic.store.folders import folder_with_role
+from mnemic.store.journal import begin_run, choose_ids, finish_run, set_slot
+from mnemic.store.mailbox import message_row
+from mnemic.store.preferences import read_preferences
+from mnemic.store.undo import UndoneAlreadyError, last_run_to_undo, undo_run
+
+__all__ = ["WhichIn", "changes_blueprint", "selection_of"]
+
+_DAY = 86_400
+
+#: Ids that are named one by one; beyond that "all of the folder" is meant.
+_MOST_IDS = 50_000
+
+
+class WhichIn(BaseModel):
+    """Which messages: some by id, or all of a folder, of a label, or found by a search."""
+
+    ids: Annotated[list[int], Field(max_length=_MOST_IDS)] | None = None
+    folder: int | None = None
+    label: int | None = None
+    find: str | None = Field(None, max_length=500)
+    leave_out: Annotated[list[int], Field(max_length=_MOST_IDS)] = []
+
+    @model_validator(mode="after")
+    def _one_of_them(self) -> Self:
+        if [self.ids, self.folder, self.label, self.find].count(None) != 3:
+            raise ValueError("name one of ids, folder, label and find")
+        return self
+
+
+class ChangeIn(BaseModel):
+    """Something to do to messages: an action that rules have too, or one of people alone."""
+
+    which: WhichIn
+    do: Action | None = None
+    plain: PlainAct | None = None
+
+    @model_validator(mode="after")
+    def _one_of_both(self) -> Self:
+        if (self.do is None) == (self.plain is None):
+            raise ValueError("name either do or plain")
+        return self
+
+
+class ChangedOut(BaseModel):
+    """What was done: in words, to how many, and the run to undo (none where nothing changed)."""
+
+    run_id: int | None
+    messages: int
+    saying: str
+
+
+class UndoIn(BaseModel):
+    """Which run to undo; without one, the last thing that was done by hand."""
+
+    run_id: int | None = None
+
+
+class UndoneOut(BaseModel):
+    """What was undone: in words, how many changes were put back, and how many were left alone."""
+
+    run_id: int | None
+    saying: str
+    restored: int
+    left_alone: int
+
+
+class SeenPath(BaseModel):
+    """Which message was opened."""
+
+    message_id: int
+
+
+def selection_of(session: Session, which: WhichIn) -> Selection:
+    """What the page means by it."""
+    search = None
+    if which.find is not None:
+        search = understood(which.find, read_preferences(session)).test
+        if search is None:
+            return Selection(ids=())
+    return Selection(
+        ids=None if which.ids is None else tuple(which.ids),
+        folder_id=which.folder,
+        label_id=which.label,
+        search=search,
+        leave_out=tuple(which.leave_out),
+    )
+
+
+def _undone(session: Session, body: UndoIn) -> Response:
+    now = int(time.time())
+    since = now - read_preferences(session).undo_days * _DAY
+    run_id = body.run_id
+    if run_id is None:
+        last = last_run_to_undo(session, since)
+        if last is None:
+            return json_body(
+                UndoneOut(run_id=None, saying="Nothing left to undo", restored=0, left_alone=0)
+            )
+        run_id = last.id
+    done = undo_run(session, run_id or 0, at=now)
+    if done is None:
+        return not_found("change")
+    return json_body(UndoneOut.model_validate(done, from_attributes=True))
+
+
+def changes_blueprint(database: Database) -> APIBlueprint:
+    """Changes and undo."""
+    blueprint = APIBlueprint(
+        "changes", __name__, abp_responses={404: ProblemDetails, 422: ProblemDetails}
+    )
+
+    @blueprint.post("/api/changes", summary="Do something", responses={200: ChangedOut})
+    def change(body: ChangeIn) -> Response:
+        what = body.do if body.do is not None else body.plain
+        assert what is not None  # noqa: S101 -- the model has seen to it
+        with database.writing() as session:
+            try:
+                done = act(session, selection_of(session, body.which), what, at=int(time.time()))
+            except NotAnActError as error:
+                return problem_response(422, "Not possible", str(error))
+        return json_body(ChangedOut.model_validate(done, from_attributes=True))
+
+    @blueprint.post("/api/undo", summary="Undo", responses={200: UndoneOut})
+    def undo(body: UndoIn) -> Response:
+        with database.writing() as session:
+            try:
+                return _undone(session, body)
+            except UndoneAlreadyError as error:
+                return problem_response(409, "Undone already", str(error))
+
+    @blueprint.post(
+        "/api/messages/<int:message_id>/seen",
+        summary="It was opened: mark it as read",
+        responses={204: None},
+    )
+    def seen(path: SeenPath) -> Response:
+        with database.writing() as session:
+            row = message_row(session, path.message_id)
+            if row is None:
+                return not_found("message")
+            if not row.seen and row.folder_id != folder_with_role(session, "erased"):
+                now = int(time.time())
+                run_id = begin_run(session, at=now, actor="person", lasting=True)
+                choose_ids(session, [path.message_id])
+                set_slot(session, run_id, "seen", True, at=now)
+                finish_run(session, run_id, "Opened")
+        return Response(status=204)
+
+    return blueprint

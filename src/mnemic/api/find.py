@@ -1,0 +1,105 @@
+"""Find: what may stand next, and a search as the beginning of a rule."""
+
+from flask import Response
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import BaseModel, Field
+from sqlmodel import Session
+
+from mnemic.api.json_body import json_body
+from mnemic.api.messages import understood
+from mnemic.core.rules import GROUPS, Test
+from mnemic.core.suggestions import suggestions, term_at
+from mnemic.store import Database
+from mnemic.store.accounts import list_accounts
+from mnemic.store.completions import complete
+from mnemic.store.folders import list_folders
+from mnemic.store.labels import list_labels
+from mnemic.store.preferences import read_preferences
+
+__all__ = ["find_blueprint"]
+
+
+class FindQuery(BaseModel):
+    """What stands in Find, and where the caret is."""
+
+    text: str = Field("", max_length=500)
+    caret: int = Field(0, ge=0, le=500)
+
+
+class SuggestionOut(BaseModel):
+    """Text that takes the place of characters ``start`` to ``end``, and what it means."""
+
+    start: int
+    end: int
+    text: str
+    meaning: str
+
+
+class SuggestionsOut(BaseModel):
+    """What may stand where the caret is."""
+
+    suggestions: list[SuggestionOut]
+
+
+class SearchOut(BaseModel):
+    """What a search asks for, as the *when* of a rule; null where it asks for nothing."""
+
+    when: Test | None
+
+
+# `Test` names the groups by name, since they hold tests themselves.
+SearchOut.model_rebuild(_types_namespace={each.__name__: each for each in GROUPS})
+
+
+def _messages(count: int) -> str:
+    return f"{count:,} message{'' if count == 1 else 's'}"
+
+
+def _values(session: Session, prefix: str, typed: str) -> list[tuple[str, str]]:
+    """Values from the mailbox for a prefix, with what there is to say of each."""
+    if prefix == "folder":
+        return [(each.path, _messages(each.total)) for each in list_folders(session)]
+    if prefix == "label":
+        return [(each.name, _messages(each.total)) for each in list_labels(session)]
+    if prefix == "account":
+        return [(each.address, each.name) for each in list_accounts(session)]
+    if prefix == "attachment":
+        return [("yes", "any attachment"), ("no", "none")]
+    if prefix in ("on", "before", "after"):
+        return [("today", ""), ("yesterday", "")]
+    if prefix in ("from", "to"):
+        header = "from" if prefix == "from" else "recipient"
+        found = complete(session, header=header, part="address", text=typed)  # type: ignore[arg-type] # one of both
+        return [(each.value, each.name or _messages(each.messages)) for each in found]
+    return []
+
+
+def find_blueprint(database: Database) -> APIBlueprint:
+    """Find."""
+    blueprint = APIBlueprint("find", __name__)
+
+    @blueprint.get(
+        "/api/find/suggestions", summary="What may stand next", responses={200: SuggestionsOut}
+    )
+    def suggest(query: FindQuery) -> Response:
+        term = term_at(query.text, query.caret)
+        with database.reading() as session:
+            values = {term.prefix: _values(session, term.prefix, term.value)}
+        found = suggestions(query.text, query.caret, values)
+        return json_body(
+            SuggestionsOut(
+                suggestions=[
+                    SuggestionOut.model_validate(each, from_attributes=True) for each in found
+                ]
+            )
+        )
+
+    @blueprint.get(
+        "/api/find/rule", summary="A search as a rule’s conditions", responses={200: SearchOut}
+    )
+    def rule(query: FindQuery) -> Response:
+        with database.reading() as session:
+            search = understood(query.text, read_preferences(session))
+        return json_body(SearchOut(when=search.test))
+
+    return blueprint

@@ -1,0 +1,99 @@
+"""Folders made, renamed, moved, deleted and looked into."""
+
+import time
+
+from flask import Response
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import BaseModel, Field
+
+from mnemic.api.json_body import json_body
+from mnemic.api.places import DeletedOut, MadeOut, PlacePath
+from mnemic.api.problem import ProblemDetails, not_found, problem_response
+from mnemic.jobs.places import delete_folder, make_folder, move_folder
+from mnemic.store import Database
+from mnemic.store.folders import FolderError, look_into, set_look_in
+
+__all__ = ["folders_blueprint"]
+
+
+class FolderIn(BaseModel):
+    """A folder to be made, by its whole path."""
+
+    path: str = Field(max_length=500)
+
+
+class FolderChange(BaseModel):
+    """A folder's name and the folder above it (null at the top)."""
+
+    name: str = Field(max_length=200)
+    parent_id: int | None
+
+
+class LookIn(BaseModel):
+    """How many days may pass between two looks into a folder; null for no matter how many."""
+
+    days: int | None = Field(ge=1, le=366)
+
+
+def _refused(error: FolderError) -> Response:
+    return problem_response(422, "Not possible", f"{error}.")
+
+
+def folders_blueprint(database: Database) -> APIBlueprint:
+    """Folders."""
+    blueprint = APIBlueprint(
+        "folders", __name__, abp_responses={404: ProblemDetails, 422: ProblemDetails}
+    )
+
+    @blueprint.post("/api/folders", summary="A new folder", responses={201: MadeOut})
+    def make(body: FolderIn) -> Response:
+        try:
+            with database.writing() as session:
+                made = make_folder(session, body.path, at=int(time.time()))
+        except FolderError as error:
+            return _refused(error)
+        return json_body(MadeOut(id=made), 201)
+
+    @blueprint.put(
+        "/api/folders/<int:id>", summary="Rename or move a folder", responses={204: None}
+    )
+    def change(path: PlacePath, body: FolderChange) -> Response:
+        now = int(time.time())
+        try:
+            with database.writing() as session:
+                there = move_folder(
+                    session, path.id, name=body.name, parent_id=body.parent_id, at=now
+                )
+        except FolderError as error:
+            return _refused(error)
+        return Response(status=204) if there else not_found("folder")
+
+    @blueprint.delete(
+        "/api/folders/<int:id>", summary="Delete a folder", responses={200: DeletedOut}
+    )
+    def delete(path: PlacePath) -> Response:
+        try:
+            with database.writing() as session:
+                run_id = delete_folder(session, path.id, at=int(time.time()))
+        except FolderError as error:
+            return _refused(error)
+        return not_found("folder") if run_id is None else json_body(DeletedOut(run_id=run_id))
+
+    _add_looks(blueprint, database)
+    return blueprint
+
+
+def _add_looks(blueprint: APIBlueprint, database: Database) -> None:
+    @blueprint.post("/api/folders/<int:id>/look", summary="It was opened", responses={204: None})
+    def look(path: PlacePath) -> Response:
+        with database.writing() as session:
+            there = look_into(session, path.id, at=int(time.time()))
+        return Response(status=204) if there else not_found("folder")
+
+    @blueprint.put(
+        "/api/folders/<int:id>/look-in", summary="How often to look into it", responses={204: None}
+    )
+    def look_in(path: PlacePath, body: LookIn) -> Response:
+        with database.writing() as session:
+            there = set_look_in(session, path.id, body.days)
+        return Response(status=204) if there else not_found("folder")

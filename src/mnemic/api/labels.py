@@ -1,0 +1,69 @@
+"""Labels made, changed and deleted."""
+
+import time
+
+from flask import Response
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import BaseModel, Field
+
+from mnemic.api.json_body import json_body
+from mnemic.api.places import DeletedOut, MadeOut, PlacePath
+from mnemic.api.problem import ProblemDetails, not_found, problem_response
+from mnemic.core.actions import ColourName
+from mnemic.jobs.places import change_label, delete_label, make_label
+from mnemic.store import Database
+from mnemic.store.labels import LabelError
+
+__all__ = ["labels_blueprint"]
+
+
+class LabelIn(BaseModel):
+    """A label to be made; without a colour it gets the next free one."""
+
+    name: str = Field(max_length=100)
+    colour: ColourName | None = None
+
+
+class LabelChange(BaseModel):
+    """A label's name and colour."""
+
+    name: str = Field(max_length=100)
+    colour: ColourName
+
+
+def _refused(error: LabelError) -> Response:
+    return problem_response(422, "Not possible", f"{error}.")
+
+
+def labels_blueprint(database: Database) -> APIBlueprint:
+    """Labels."""
+    blueprint = APIBlueprint(
+        "labels", __name__, abp_responses={404: ProblemDetails, 422: ProblemDetails}
+    )
+
+    @blueprint.post("/api/labels", summary="A new label", responses={201: MadeOut})
+    def make(body: LabelIn) -> Response:
+        try:
+            with database.writing() as session:
+                made = make_label(session, body.name, body.colour, at=int(time.time()))
+        except LabelError as error:
+            return _refused(error)
+        return json_body(MadeOut(id=made), 201)
+
+    @blueprint.put("/api/labels/<int:id>", summary="Change a label", responses={204: None})
+    def change(path: PlacePath, body: LabelChange) -> Response:
+        now = int(time.time())
+        try:
+            with database.writing() as session:
+                there = change_label(session, path.id, name=body.name, colour=body.colour, at=now)
+        except LabelError as error:
+            return _refused(error)
+        return Response(status=204) if there else not_found("label")
+
+    @blueprint.delete("/api/labels/<int:id>", summary="Delete a label", responses={200: DeletedOut})
+    def delete(path: PlacePath) -> Response:
+        with database.writing() as session:
+            run_id = delete_label(session, path.id, at=int(time.time()))
+        return not_found("label") if run_id is None else json_body(DeletedOut(run_id=run_id))
+
+    return blueprint

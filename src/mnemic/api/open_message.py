@@ -1,0 +1,244 @@
+"""One message opened: what a reader sees of it, its facts, its parts, its octets."""
+
+from collections.abc import Callable
+from datetime import UTC, datetime
+from io import BytesIO
+
+from flask import Response, send_file
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import BaseModel, Field
+from sqlmodel import Session
+
+from mnemic.api.json_body import json_body
+from mnemic.api.messages import MessageOut, TrailOut, message_summaries
+from mnemic.api.problem import ProblemDetails, not_found
+from mnemic.api.safe_html import SAFE_HTML_POLICY, safe_html
+from mnemic.core import ParsedMessage
+from mnemic.core.addresses import Address
+from mnemic.core.facts import facts_of
+from mnemic.core.mime_parts import payload_octets
+from mnemic.core.rules import GROUPS, Test
+from mnemic.core.unsubscribe import unsubscribe_addresses
+from mnemic.jobs.circumstances import MailboxCircumstances
+from mnemic.jobs.message_history import changes_by_hand
+from mnemic.store import Database
+from mnemic.store.mailbox import message_row, octets_of
+from mnemic.store.message_views import stored_messages
+from mnemic.store.trail import trail_of
+
+__all__ = ["open_message_blueprint"]
+
+
+class AddressOut(BaseModel):
+    """A mailbox of a header field."""
+
+    name: str
+    address: str
+
+
+class AttachmentOut(BaseModel):
+    """An attachment; ``size`` is in octets."""
+
+    name: str
+    media_type: str
+    size: int
+
+
+class FactOut(BaseModel):
+    """A piece to pick, and the condition that it makes."""
+
+    about: str
+    text: str
+    condition: Test
+
+
+# `Test` names the groups by name, since they hold tests themselves.
+FactOut.model_rebuild(_types_namespace={each.__name__: each for each in GROUPS})
+
+
+class HeaderOut(BaseModel):
+    """A header field, decoded."""
+
+    name: str
+    value: str
+
+
+class HandChangeOut(BaseModel):
+    """What a person changed about the message."""
+
+    at: datetime
+    saying: str
+
+
+class OpenMessageOut(MessageOut):
+    """A message opened: what a reader sees of it, and its trail.
+
+    ``text`` is None where it has HTML alone; ``remote_pictures`` are the addresses of pictures
+    that are not loaded, None where it has no HTML.
+    """
+
+    from_: list[AddressOut] = Field(serialization_alias="from")
+    to: list[AddressOut]
+    cc: list[AddressOut]
+    delivered_to: list[str]
+    account: str | None
+    kind_reason: str
+    unsubscribe: list[str]
+    text: str | None
+    remote_pictures: list[str] | None
+    attached: list[AttachmentOut]
+    facts: list[FactOut]
+    trail: list[TrailOut]
+    by_hand_changes: list[HandChangeOut]
+    headers: list[HeaderOut]
+    notes: list[str]
+
+
+class MessagePath(BaseModel):
+    """Which message."""
+
+    message_id: int
+
+
+class AttachmentPath(MessagePath):
+    """Which attachment, counted from 0."""
+
+    number: int
+
+
+def _printable(text: str) -> str:
+    return text.encode("utf-8", "replace").decode("utf-8")
+
+
+def _addresses(message: ParsedMessage, header: str) -> list[AddressOut]:
+    def shown(address: Address) -> AddressOut:
+        return AddressOut(name=_printable(address.name), address=_printable(address.address))
+
+    found = message.addresses.get(header, ())  # type: ignore[call-overload] # one of its keys
+    return [shown(each) for each in found]
+
+
+def _headers(message: ParsedMessage) -> list[HeaderOut]:
+    seen: dict[str, int] = {}
+    listed = []
+    for name, _ in message.part.raw_items():
+        key = name.strip().lower()
+        values = message.header(key)
+        at = seen.get(key, 0)
+        seen[key] = at + 1
+        if at < len(values):
+            listed.append(HeaderOut(name=_printable(name), value=_printable(values[at])))
+    return listed
+
+
+def _opened(session: Session, message_id: int) -> OpenMessageOut | None:
+    stored = next(stored_messages(session, iter([message_id])), None)
+    row = message_row(session, message_id)
+    if stored is None or row is None:
+        return None
+    message = stored.parsed
+    html, text = safe_html(message), message.plain_text
+    around = MailboxCircumstances(session, datetime.now(UTC))
+    circumstances = around.of(datetime.fromtimestamp(row.received_at, UTC), message_id)
+    return OpenMessageOut(
+        **message_summaries(session, [row])[0].model_dump(),
+        from_=_addresses(message, "from"),
+        to=_addresses(message, "to"),
+        cc=_addresses(message, "cc"),
+        delivered_to=[_printable(each) for each in stored.envelope.recipients],
+        account=stored.state.account,
+        kind_reason=_printable(message.kind.reason),
+        unsubscribe=[_printable(each) for each in unsubscribe_addresses(message)],
+        text=None if text is None else _printable(text),
+        remote_pictures=None if html is None else list(map(_printable, html.remote_pictures)),
+        attached=[
+            AttachmentOut(name=_printable(each.name), media_type=each.media_type, size=each.size)
+            for each in message.attachments
+        ],
+        facts=[
+            FactOut(about=each.about, text=_printable(each.text), condition=each.condition)
+            for each in facts_of(stored, circumstances)
+        ],
+        trail=[TrailOut.of(each) for each in trail_of(session, [message_id]).get(message_id, [])],
+        by_hand_changes=[
+            HandChangeOut(at=datetime.fromtimestamp(each.at, UTC), saying=each.saying)
+            for each in changes_by_hand(session, message_id)
+        ],
+        headers=_headers(message),
+        notes=list(message.notes),
+    )
+
+
+def open_message_blueprint(database: Database) -> APIBlueprint:
+    """One message."""
+    blueprint = APIBlueprint("open_message", __name__, abp_responses={404: ProblemDetails})
+
+    def parsed(message_id: int) -> ParsedMessage | None:
+        with database.reading() as session:
+            if message_row(session, message_id) is None:
+                return None
+            stored = next(stored_messages(session, iter([message_id])), None)
+            return None if stored is None else stored.parsed
+
+    @blueprint.get(
+        "/api/messages/<int:message_id>", summary="One message", responses={200: OpenMessageOut}
+    )
+    def message(path: MessagePath) -> Response:
+        with database.reading() as session:
+            opened = _opened(session, path.message_id)
+        return not_found("message") if opened is None else json_body(opened)
+
+    _add_contents(blueprint, parsed)
+    _add_octets(blueprint, database)
+    return blueprint
+
+
+def _add_contents(blueprint: APIBlueprint, parsed: Callable[[int], ParsedMessage | None]) -> None:
+    @blueprint.get("/api/messages/<int:message_id>/html", summary="Its HTML, made safe")
+    def html(path: MessagePath) -> Response:
+        found = parsed(path.message_id)
+        safe = safe_html(found) if found else None
+        if safe is None:
+            return not_found("message’s HTML")
+        headers = {"Content-Security-Policy": SAFE_HTML_POLICY, "Cache-Control": "no-store"}
+        return Response(safe.page, mimetype="text/html", headers=headers)
+
+    @blueprint.get(
+        "/api/messages/<int:message_id>/attachments/<int:number>", summary="An attachment"
+    )
+    def attachment(path: AttachmentPath) -> Response:
+        found = parsed(path.message_id)
+        leaves = [each for each in found.leaves if each.attached] if found else []
+        if found is None or path.number >= len(leaves):
+            return not_found("attachment")
+        name = found.attachments[path.number].name or f"attachment-{path.number + 1}"
+        return _download(payload_octets(leaves[path.number].part), _printable(name))
+
+
+def _add_octets(blueprint: APIBlueprint, database: Database) -> None:
+    @blueprint.get("/api/messages/<int:message_id>/octets", summary="The message as it came (.eml)")
+    def octets(path: MessagePath) -> Response:
+        with database.reading() as session:
+            stored = octets_of(session, path.message_id)
+        if stored is None:
+            return not_found("message")
+        name = f"message-{path.message_id}.eml"
+        return _download(stored.octets, name, "message/rfc822")
+
+    @blueprint.get(
+        "/api/messages/<int:message_id>/source", summary="The message as it came, to look at"
+    )
+    def source(path: MessagePath) -> Response:
+        with database.reading() as session:
+            stored = octets_of(session, path.message_id)
+        if stored is None:
+            return not_found("message")
+        # As plain text, whatever it holds: the browser shows it and runs nothing.
+        return Response(stored.octets, content_type="text/plain; charset=utf-8")
+
+
+def _download(octets: bytes, name: str, media_type: str = "application/octet-stream") -> Response:
+    """A file for the disk, never for the page: its type is not what its sender says."""
+    safe = "".join(each for each in name if each.isprintable()).replace("/", "_")
+    safe = safe.replace("\\", "_").strip(". ") or "attachment"
+    return send_file(BytesIO(octets), media_type, as_attachment=True, download_name=safe)

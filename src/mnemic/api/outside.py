@@ -1,0 +1,122 @@
+"""Outside: the simulated post. Test messages go in by SMTP; what went out can be looked at."""
+
+import smtplib
+from datetime import UTC, datetime
+from typing import Annotated, Literal
+
+from flask import Response
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import BaseModel, Field
+
+from mnemic.api.json_body import json_body
+from mnemic.api.owner import AddressText
+from mnemic.api.problem import ProblemDetails, not_found, problem_response
+from mnemic.core.addresses import parse_addresses
+from mnemic.post.letters import written
+from mnemic.store import Database
+from mnemic.store.posted import list_posted, posted_octets
+
+__all__ = ["outside_blueprint"]
+
+#: Seconds that our own listener may take to answer.
+_PATIENCE = 20
+
+
+class TestMessageIn(BaseModel):
+    """A message from anybody to any of your addresses, with further header fields."""
+
+    sender: str = Field(max_length=400, description="an address, with or without a name")
+    to: Annotated[list[AddressText], Field(min_length=1, max_length=50)]
+    subject: str = Field("", max_length=1_000)
+    text: str = Field("", max_length=1_000_000)
+    headers: Annotated[dict[str, str], Field(max_length=20)] = {}
+
+
+class SentOut(BaseModel):
+    """What the listener answered."""
+
+    answer: str
+
+
+class PostedOut(BaseModel):
+    """A message that went outside; it is kept here and was never sent on."""
+
+    id: int
+    at: datetime
+    kind: Literal["forward", "reply"]
+    rule_name: str
+    message_id: int | None
+    sender: str
+    recipient: str
+    subject: str
+
+
+class PostedListOut(BaseModel):
+    """What went outside, newest first."""
+
+    posted: list[PostedOut]
+
+
+class PostedPath(BaseModel):
+    """Which message that went outside."""
+
+    id: int
+
+
+def outside_blueprint(database: Database, smtp: tuple[str, int]) -> APIBlueprint:
+    """The simulated post, whose way in listens at ``smtp``: host and port."""
+    blueprint = APIBlueprint(
+        "outside", __name__, abp_responses={404: ProblemDetails, 422: ProblemDetails}
+    )
+
+    @blueprint.post("/api/outside/messages", summary="Send a message", responses={200: SentOut})
+    def send(body: TestMessageIn) -> Response:
+        found = parse_addresses(body.sender)
+        if len(found) != 1 or not found[0].local or not found[0].domain:
+            detail = "The sender has to be an address like name@domain, with or without a name."
+            return problem_response(422, "Not valid", detail)
+        try:
+            octets = written(
+                sender=body.sender,
+                recipients=tuple(body.to),
+                subject=body.subject,
+                text=body.text,
+                at=datetime.now(UTC),
+                headers=body.headers,
+            )
+        except ValueError as error:
+            return problem_response(422, "Not valid", f"That can’t be written as mail: {error}")
+        return _sent(smtp, found[0].address, body.to, octets)
+
+    @blueprint.get("/api/outside/posted", summary="What went out", responses={200: PostedListOut})
+    def posted() -> Response:
+        with database.reading() as session:
+            rows = [
+                PostedOut(
+                    **row.model_dump(exclude={"at", "octets", "recipient_canonical"}),
+                    at=datetime.fromtimestamp(row.at, UTC),
+                )
+                for row in list_posted(session)
+            ]
+        return json_body(PostedListOut(posted=rows))
+
+    @blueprint.get("/api/outside/posted/<int:id>", summary="It, to look at")
+    def octets(path: PostedPath) -> Response:
+        with database.reading() as session:
+            found = posted_octets(session, path.id)
+        if found is None:
+            return not_found("message")
+        return Response(found, content_type="text/plain; charset=utf-8")
+
+    return blueprint
+
+
+def _sent(smtp: tuple[str, int], sender: str, to: list[str], octets: bytes) -> Response:
+    ascii_only = all(each.isascii() for each in (sender, *to))
+    options = ["BODY=8BITMIME"] if ascii_only else ["SMTPUTF8", "BODY=8BITMIME"]
+    try:
+        with smtplib.SMTP(*smtp, timeout=_PATIENCE) as client:
+            client.sendmail(sender, to, octets, options)
+    except (smtplib.SMTPException, OSError) as error:
+        return problem_response(502, "Not taken", f"Mnemic’s own listener did not take it: {error}")
+    return json_body(SentOut(answer="Taken"))

@@ -1,0 +1,114 @@
+"""Whose mailbox it is: accounts with their aliases, and preferences."""
+
+from typing import Annotated
+
+from flask import Response
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import AfterValidator, BaseModel, Field
+
+from mnemic.api.json_body import json_body
+from mnemic.api.problem import ProblemDetails, not_found, problem_response
+from mnemic.core.addresses import parse_addresses
+from mnemic.store import Database
+from mnemic.store.accounts import (
+    Account,
+    AddressTakenError,
+    change_account,
+    delete_account,
+    list_accounts,
+)
+from mnemic.store.preferences import Preferences, change_preferences, read_preferences
+
+__all__ = ["AddressText", "owner_blueprint"]
+
+
+def _address(value: str) -> str:
+    found = parse_addresses(value)
+    if len(found) != 1 or not found[0].local or not found[0].domain:
+        raise ValueError("has to be an address like name@domain")
+    return found[0].address
+
+
+#: One address, like name@domain; a display name beside it is dropped.
+AddressText = Annotated[str, Field(max_length=320), AfterValidator(_address)]
+
+
+class AccountIn(BaseModel):
+    """An account: what to call it, its address, and its other addresses."""
+
+    name: str = Field(min_length=1, max_length=100)
+    address: AddressText
+    aliases: Annotated[list[AddressText], Field(max_length=500)] = []
+
+
+class AccountOut(BaseModel):
+    """An account."""
+
+    id: int
+    name: str
+    address: str
+    aliases: list[str]
+
+
+class AccountsOut(BaseModel):
+    """Every account, in the order in which they were made."""
+
+    accounts: list[AccountOut]
+
+
+class AccountPath(BaseModel):
+    """Which account."""
+
+    id: int
+
+
+def owner_blueprint(database: Database) -> APIBlueprint:
+    """Accounts and preferences."""
+    blueprint = APIBlueprint(
+        "owner", __name__, abp_responses={404: ProblemDetails, 422: ProblemDetails}
+    )
+
+    def saved(account: Account, status: int) -> Response:
+        try:
+            with database.writing() as session:
+                kept = change_account(session, account)
+        except AddressTakenError as error:
+            return problem_response(422, "Not possible", f"{error}.")
+        return json_body(AccountOut.model_validate(kept, from_attributes=True), status)
+
+    @blueprint.get("/api/accounts", summary="Accounts", responses={200: AccountsOut})
+    def accounts() -> Response:
+        with database.reading() as session:
+            found = list_accounts(session)
+        listed = [AccountOut.model_validate(each, from_attributes=True) for each in found]
+        return json_body(AccountsOut(accounts=listed))
+
+    @blueprint.post("/api/accounts", summary="A new account", responses={201: AccountOut})
+    def add(body: AccountIn) -> Response:
+        return saved(Account(0, body.name, body.address, tuple(body.aliases)), 201)
+
+    @blueprint.put("/api/accounts/<int:id>", summary="Change it", responses={200: AccountOut})
+    def change(path: AccountPath, body: AccountIn) -> Response:
+        with database.reading() as session:
+            if path.id not in {each.id for each in list_accounts(session)}:
+                return not_found("account")
+        return saved(Account(path.id, body.name, body.address, tuple(body.aliases)), 200)
+
+    @blueprint.delete("/api/accounts/<int:id>", summary="Forget it", responses={204: None})
+    def delete(path: AccountPath) -> Response:
+        with database.writing() as session:
+            there = delete_account(session, path.id)
+        return Response(status=204) if there else not_found("account")
+
+    @blueprint.get("/api/preferences", summary="Preferences", responses={200: Preferences})
+    def preferences() -> Response:
+        with database.reading() as session:
+            return json_body(read_preferences(session))
+
+    @blueprint.put("/api/preferences", summary="Change them", responses={200: Preferences})
+    def prefer(body: Preferences) -> Response:
+        with database.writing() as session:
+            change_preferences(session, body)
+        return json_body(body)
+
+    return blueprint

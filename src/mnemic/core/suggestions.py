@@ -1,0 +1,60 @@
+"""What may stand next in Find: prefixes, and the values that a prefix can have."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+
+from mnemic.core.search import PREFIXES, SearchTerm, search_terms
+
+__all__ = ["Suggestion", "suggestions", "term_at"]
+
+#: As many as can be looked over at a glance.
+_LIMIT = 9
+
+
+@dataclass(frozen=True, slots=True)
+class Suggestion:
+    """Text that takes the place of characters ``start`` to ``end``, and what it means."""
+
+    start: int
+    end: int
+    text: str
+    meaning: str
+
+
+def term_at(text: str, caret: int) -> SearchTerm:
+    """The term in which the caret stands; an empty one where it stands in none."""
+    for term in search_terms(text):
+        if term.start <= caret <= term.end:
+            return term
+    return SearchTerm(caret, caret, False, "", "")
+
+
+def _quoted(value: str) -> str:
+    return f'"{value}"' if any(each.isspace() for each in value) else value
+
+
+def suggestions(
+    text: str, caret: int, values: Mapping[str, Iterable[tuple[str, str]]]
+) -> list[Suggestion]:
+    """What may stand where the caret is.
+
+    ``values`` are values with their meaning, by prefix; those a prefix has by itself are known.
+    """
+    term = term_at(text, caret)
+    minus = "-" if term.minus else ""
+    typed = term.value.casefold()
+    if term.prefix:
+        known = [(each, "") for each in PREFIXES[term.prefix].choices]
+        offered = [*known, *values.get(term.prefix, ())]
+        found = [
+            Suggestion(term.start, term.end, f"{minus}{term.prefix}:{_quoted(value)} ", meaning)
+            for value, meaning in offered
+            if typed in f"{value} {meaning}".casefold() and typed != value.casefold()
+        ]
+    else:
+        found = [
+            Suggestion(term.start, term.end, f"{minus}{each.name}:", each.meaning)
+            for each in PREFIXES.values()
+            if each.name.startswith(typed)
+        ]
+    return found[:_LIMIT]

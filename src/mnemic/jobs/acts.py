@@ -1,0 +1,207 @@
+"""What a person does with messages: one, a selection, a folder, a whole search result."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any, Literal, TypeAlias
+
+from pydantic import BaseModel, ConfigDict
+from sqlmodel import Session
+
+from mnemic.core import MnemicError
+from mnemic.core.actions import (
+    AnyAction,
+    ColourAction,
+    CopyAction,
+    FileAction,
+    ForwardAction,
+    LabelAction,
+    MarkAction,
+    NotifyAction,
+    PlaceAction,
+    PriorityAction,
+    ReplyAction,
+    UnlabelAction,
+)
+from mnemic.jobs.changes import copy_all
+from mnemic.jobs.selection import Selection, choose
+from mnemic.store.folders import Role, ensure_folder, folder_with_role
+from mnemic.store.journal import (
+    begin_run,
+    execute,
+    finish_run,
+    put_label,
+    set_slot,
+    take_label,
+)
+from mnemic.store.labels import ensure_label
+
+__all__ = ["Act", "Acted", "NotAnActError", "PlainAct", "act"]
+
+
+class NotAnActError(MnemicError):
+    """An action that rules have and people have not: forward, reply, notify."""
+
+
+class PlainAct(BaseModel):
+    """What people do and rules don't.
+
+    ``restore`` takes a message back to where it was before it came to its folder; ``put_back``
+    undoes what rules did to it: back to the inbox, without the labels they put on.
+    """
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    do: Literal["restore", "put_back", "uncolour"]
+
+
+Act: TypeAlias = AnyAction | PlainAct
+
+
+@dataclass(frozen=True, slots=True)
+class Acted:
+    """What an act came to: its run (None where nothing had to change), and what to say of it."""
+
+    run_id: int | None
+    messages: int
+    saying: str
+
+
+_ROLES: dict[str, Role] = {
+    "keep": "inbox",
+    "archive": "archive",
+    "trash": "trash",
+    "erase": "erased",
+}
+
+
+class _Doing:
+    """Does one act to the chosen messages, under a run."""
+
+    def __init__(self, session: Session, run_id: int, at: int) -> None:
+        self._session, self._run_id, self._at = session, run_id, at
+
+    def _set(self, slot: Any, value: Any) -> None:
+        set_slot(self._session, self._run_id, slot, value, at=self._at)
+
+    def file(self, act: FileAction) -> str:
+        self._set("folder_id", ensure_folder(self._session, act.folder))
+        return f"moved to {_spoken(act.folder)}"
+
+    def place(self, act: PlaceAction) -> str:
+        self._set("folder_id", folder_with_role(self._session, _ROLES[act.do]))
+        return {
+            "keep": "moved to the inbox",
+            "archive": "archived",
+            "trash": "moved to the trash",
+            "erase": "erased",
+        }[act.do]
+
+    def mark(self, act: MarkAction) -> str:
+        self._set(act.slot, act.sets)
+        return {
+            "read": "marked as read",
+            "unread": "marked as unread",
+            "flag": "flagged",
+            "unflag": "no longer flagged",
+        }[act.do]
+
+    def colour(self, act: ColourAction) -> str:
+        self._set("colour", act.colour)
+        return f"coloured {act.colour}"
+
+    def priority(self, act: PriorityAction) -> str:
+        self._set("priority", act.level)
+        return f"given {act.level} priority"
+
+    def label(self, act: LabelAction) -> str:
+        put_label(self._session, self._run_id, ensure_label(self._session, act.label))
+        return f"labelled {act.label}"
+
+    def unlabel(self, act: UnlabelAction) -> str:
+        take_label(self._session, self._run_id, ensure_label(self._session, act.label))
+        return f"without the label {act.label}"
+
+    def copy(self, act: CopyAction) -> str:
+        folder_id = ensure_folder(self._session, act.folder)
+        ids = [each for (each,) in execute(self._session, "SELECT id FROM chosen").all()]
+        copy_all(self._session, self._run_id, ((each, folder_id) for each in ids), at=self._at)
+        return f"copied to {_spoken(act.folder)}"
+
+    def plain(self, act: PlainAct) -> str:
+        if act.do == "uncolour":
+            self._set("colour", None)
+            return "without colour"
+        if act.do == "restore":
+            self._restore()
+            return "restored"
+        self._put_back()
+        return "put back"
+
+    def _put_back(self) -> None:
+        labels = execute(
+            self._session,
+            "SELECT DISTINCT l.id FROM trail AS t, json_each(t.labels) AS j"
+            " JOIN label AS l ON lower(l.name) = lower(j.value)"
+            " WHERE t.message_id IN (SELECT id FROM chosen)",
+        ).all()
+        for (label_id,) in labels:
+            take_label(self._session, self._run_id, label_id)
+        self._set("folder_id", folder_with_role(self._session, "inbox"))
+
+    def _restore(self) -> None:
+        """Each message goes to where the journal says it was before; without a word, the inbox."""
+        before = (
+            "SELECT j.before FROM journal AS j JOIN folder AS f ON f.id = j.before"
+            " WHERE j.entity = 'message' AND j.entity_id = m.id AND j.slot = 'folder_id'"
+            " AND j.after = m.folder_id AND f.role IS NOT 'erased' ORDER BY j.id DESC LIMIT 1"
+        )
+        execute(
+            self._session,
+            "INSERT INTO journal (run_id, entity, entity_id, slot, before, after)"  # noqa: S608 -- SQL of our own
+            " SELECT :run, 'message', m.id, 'folder_id', m.folder_id,"
+            f" coalesce(({before}), :inbox) FROM chosen JOIN message AS m ON m.id = chosen.id",
+            run=self._run_id,
+            inbox=folder_with_role(self._session, "inbox"),
+        )
+        execute(
+            self._session,
+            "UPDATE message SET folder_id = j.after, placed_at = :at FROM journal AS j"
+            " WHERE j.run_id = :run AND j.entity_id = message.id",
+            run=self._run_id,
+            at=self._at,
+        )
+
+
+_DOING: Mapping[type, Callable[[_Doing, Any], str]] = {
+    FileAction: _Doing.file,
+    PlaceAction: _Doing.place,
+    MarkAction: _Doing.mark,
+    ColourAction: _Doing.colour,
+    PriorityAction: _Doing.priority,
+    LabelAction: _Doing.label,
+    UnlabelAction: _Doing.unlabel,
+    CopyAction: _Doing.copy,
+    PlainAct: _Doing.plain,
+}
+
+
+def _spoken(path: str) -> str:
+    return path.replace("/", " / ")
+
+
+def act(session: Session, selection: Selection, what: Act, *, at: int) -> Acted:
+    """Do something to every message of a selection, under a run that can be undone.
+
+    ``at`` is in seconds since 1970-01-01 UTC. Raises NotAnActError for what only rules do.
+    """
+    if isinstance(what, ForwardAction | ReplyAction | NotifyAction):
+        raise NotAnActError(f"“{what.do}” is for rules; choose something else")
+    choose(session, selection)
+    run_id = begin_run(session, at=at, actor="person")
+    verb = _DOING[type(what)](_Doing(session, run_id, at), what)
+    changed = finish_run(session, run_id, "")
+    if not changed:
+        return Acted(None, 0, f"Already {verb}")
+    saying = f"{changed:,} message{'' if changed == 1 else 's'} {verb}"
+    finish_run(session, run_id, saying)
+    return Acted(run_id, changed, saying)

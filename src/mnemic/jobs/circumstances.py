@@ -1,0 +1,104 @@
+"""What rules depend on beside the message, as the mailbox knows it."""
+
+from collections.abc import Iterator, Mapping, Set
+from dataclasses import replace
+from datetime import datetime
+
+from sqlmodel import Session
+
+from mnemic.core import Circumstances, MessageView
+from mnemic.core.canonical import canonical_address
+from mnemic.core.message import AddressHeader
+from mnemic.store.accounts import Account, account_for, list_accounts, my_addresses
+from mnemic.store.contacts import known_addresses
+from mnemic.store.journal import execute
+from mnemic.store.posted import answered_at
+from mnemic.store.preferences import read_preferences
+
+__all__ = ["MailboxCircumstances"]
+
+_RECIPIENTS: tuple[AddressHeader, ...] = ("delivered_to", "x_original_to", "to", "cc", "bcc")
+
+_EARLIER = (
+    "SELECT 1 FROM message_address AS a JOIN message AS m ON m.id = a.message_id"
+    " WHERE a.header = 'from' AND a.canonical = :sender AND m.received_at <= :received"
+    " AND m.id <> :id LIMIT 1"
+)
+
+
+class _EarlierSenders(Set[str]):
+    """Who has written before one message, asked of the store one address at a time."""
+
+    def __init__(self, session: Session, received: datetime, message_id: int) -> None:
+        self._session = session
+        self._before = {"received": int(received.timestamp()), "id": message_id}
+
+    def __contains__(self, sender: object) -> bool:
+        return execute(self._session, _EARLIER, sender=sender, **self._before).first() is not None
+
+    def __iter__(self) -> Iterator[str]:
+        found = "SELECT DISTINCT canonical FROM message_address WHERE header = 'from'"
+        return (sender for (sender,) in execute(self._session, found) if sender in self)
+
+    def __len__(self) -> int:
+        return sum(1 for _ in self)
+
+
+class _Answered(Mapping[str, datetime]):
+    """When senders last had an automatic reply, asked of the store one address at a time."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+
+    def __getitem__(self, sender: str) -> datetime:
+        return answered_at(self._session, sender)[sender]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(answered_at(self._session))
+
+    def __len__(self) -> int:
+        return len(answered_at(self._session))
+
+
+class MailboxCircumstances:
+    """The owner's addresses, contacts and time zone, read once, and what differs by message."""
+
+    def __init__(self, session: Session, now: datetime) -> None:
+        self._session = session
+        self.accounts: list[Account] = list_accounts(session)
+        self._mine = my_addresses(self.accounts)
+        self.zone = read_preferences(session).zone
+        self._base = Circumstances(
+            now=now,
+            timezone=self.zone,
+            me=frozenset(self._mine),
+            contacts=known_addresses(session),
+            answered=_Answered(session),
+        )
+
+    @property
+    def address(self) -> str | None:
+        """The address in whose name Mnemic writes where no account is known."""
+        return self.accounts[0].address if self.accounts else None
+
+    def of(self, received: datetime, message_id: int = 0) -> Circumstances:
+        """The circumstances of a message that was received then (0: it is not in the mailbox)."""
+        earlier = _EarlierSenders(self._session, received, message_id)
+        return replace(self._base, earlier_senders=earlier)
+
+    def _recipients(self, message: MessageView) -> Iterator[str]:
+        yield from map(canonical_address, message.envelope.recipients)
+        for header in _RECIPIENTS:
+            yield from map(canonical_address, message.addresses.get(header, ()))
+
+    def account_of(self, message: MessageView) -> Account | None:
+        """The account a message came to: by its envelope, else its recipients, else the first."""
+        found = account_for(self._mine, self._recipients(message))
+        return found or (self.accounts[0] if self.accounts else None)
+
+    def is_sent(self, message: MessageView) -> bool:
+        """Whether the owner wrote it, to others alone."""
+        senders = map(canonical_address, message.addresses.get("from", ()))
+        if account_for(self._mine, senders) is None:
+            return False
+        return account_for(self._mine, self._recipients(message)) is None

@@ -1,0 +1,59 @@
+"""Which messages are meant: some, or all of a folder, of a label or of a search."""
+
+from dataclasses import dataclass
+
+from sqlmodel import Session
+
+from mnemic.core.rules import AnyTest
+from mnemic.store.finding import ids_found
+from mnemic.store.folders import folder_with_role
+from mnemic.store.journal import Statement, choose_ids, choose_where, execute
+from mnemic.store.preferences import read_preferences
+
+__all__ = ["Selection", "choose", "selected_ids"]
+
+
+@dataclass(frozen=True, slots=True)
+class Selection:
+    """Some messages, or all of a folder, a label or a search, or else all; but for some."""
+
+    ids: tuple[int, ...] | None = None
+    folder_id: int | None = None
+    label_id: int | None = None
+    search: AnyTest | None = None
+    leave_out: tuple[int, ...] = ()
+
+
+def _statement(session: Session, selection: Selection) -> Statement:
+    if selection.search is not None:
+        return ids_found(session, selection.search, read_preferences(session).zone)
+    parameters = {"erased": folder_with_role(session, "erased")}
+    sql = "SELECT m.id FROM message AS m WHERE m.folder_id <> :erased"
+    if selection.folder_id is not None:
+        parameters["folder"] = selection.folder_id
+        sql += " AND m.folder_id = :folder"
+    if selection.label_id is not None:
+        parameters["label"] = selection.label_id
+        sql += " AND m.id IN (SELECT message_id FROM message_label WHERE label_id = :label)"
+    return Statement(sql, parameters)
+
+
+def choose(session: Session, selection: Selection) -> int:
+    """Let the journal's ``chosen`` be the selection; how many messages it holds."""
+    if selection.ids is not None:
+        return choose_ids(session, selection.ids)
+    return choose_where(session, _statement(session, selection), selection.leave_out)
+
+
+def selected_ids(session: Session, selection: Selection) -> list[int]:
+    """The ids of the selection, oldest first."""
+    if selection.ids is not None:
+        return list(selection.ids)
+    statement = _statement(session, selection)
+    found = execute(
+        session,
+        f"SELECT id FROM message WHERE id IN ({statement.sql}) ORDER BY received_at, id",  # noqa: S608 -- SQL of our own
+        **statement.parameters,
+    )
+    left_out = set(selection.leave_out)
+    return [message_id for (message_id,) in found if message_id not in left_out]

@@ -1,0 +1,105 @@
+"""The folded forms of a message that searches look at, and the trigram index over them.
+
+The forms are those that the core's conditions compare, made by the conditions themselves: what a
+search finds with ``instr`` is what a rule with the same words takes.
+"""
+
+from collections.abc import Iterator
+from typing import Any
+
+from sqlalchemy import Connection, text
+
+from mnemic.core import ParsedMessage
+from mnemic.core.addresses import Address, split_address
+from mnemic.core.canonical import canonical_address
+from mnemic.core.conditions.addresses import AddressCondition
+from mnemic.core.conditions.texts import ListedTextCondition, TextCondition, TextTestCondition
+
+__all__ = [
+    "FOLDED_COLUMNS",
+    "address_keys",
+    "folded_values",
+    "index_folded",
+    "message_addresses",
+    "unindex_folded",
+]
+
+_ENVELOPE = "envelope"
+
+
+def _listed(field: Any) -> ListedTextCondition:
+    return ListedTextCondition(field=field, test="contains", values=("x",))
+
+
+def _people(field: Any) -> AddressCondition:
+    return AddressCondition(field=field, part="any", test="contains", values=("x",))
+
+
+#: For each column, a condition that looks at just what the column holds.
+FOLDED_COLUMNS: dict[str, TextTestCondition] = {
+    "subject": TextCondition(field="subject", test="contains", values=("x",)),
+    "senders": _people("from"),
+    "recipients": _people("recipient"),
+    "lists": _listed("list"),
+    "attachments": _listed("attachment"),
+    "body": TextCondition(field="body", test="contains", values=("x",)),
+}
+
+_INSERT = text(
+    "INSERT INTO message_folded"
+    " (message_id, subject, senders, recipients, lists, attachments, body)"
+    " VALUES (:message_id, :subject, :senders, :recipients, :lists, :attachments, :body)"
+)
+_INDEX = text("INSERT INTO message_trigram (rowid, folded) VALUES (:message_id, :folded)")
+_UNINDEX = text(
+    "INSERT INTO message_trigram (message_trigram, rowid, folded)"
+    " VALUES ('delete', :message_id, :folded)"
+)
+
+
+def folded_values(message: ParsedMessage) -> dict[str, str]:
+    """The folded forms of a message, by column."""
+    values = {}
+    for column, condition in FOLDED_COLUMNS.items():
+        joined = "\n".join(condition.comparables(message, condition.channels[0]))
+        values[column] = (
+            joined if joined.isascii() else joined.encode("utf-8", "replace").decode("utf-8")
+        )
+    return values
+
+
+def _indexed(values: dict[str, str]) -> str:
+    return "\n".join(values.values())
+
+
+def index_folded(connection: Connection, message_id: int, values: dict[str, str]) -> None:
+    """Keep the folded forms of a message and index them."""
+    key = {"message_id": message_id}
+    connection.execute(_INSERT, key | values)
+    connection.execute(_INDEX, key | {"folded": _indexed(values)})
+
+
+def unindex_folded(connection: Connection, message_id: int) -> None:
+    """Take a message out of the index; its folded forms go with its row."""
+    columns = ", ".join(FOLDED_COLUMNS)
+    row = connection.execute(
+        text(f"SELECT {columns} FROM message_folded WHERE message_id = :id"),
+        {"id": message_id},
+    ).first()
+    if row is not None:
+        folded = _indexed(dict(row._mapping))
+        connection.execute(_UNINDEX, {"message_id": message_id, "folded": folded})
+
+
+def message_addresses(message: ParsedMessage) -> Iterator[tuple[str, Address]]:
+    """Every address of a message with its header, those of its envelope among them."""
+    for header, addresses in message.addresses.items():
+        yield from ((header, address) for address in addresses)
+    for recipient in message.envelope.recipients:
+        yield _ENVELOPE, Address("", *split_address(recipient))
+
+
+def address_keys(message: ParsedMessage) -> Iterator[str]:
+    """The canonical form of each of ``message_addresses``, in the same order."""
+    for _, address in message_addresses(message):
+        yield canonical_address(address).encode("utf-8", "replace").decode("utf-8")

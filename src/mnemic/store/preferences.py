@@ -1,0 +1,43 @@
+"""What the owner prefers: the time zone, and how long things are kept."""
+
+from zoneinfo import ZoneInfo, available_timezones
+
+from pydantic import BaseModel, Field, field_validator
+from sqlmodel import Session, select
+
+from mnemic.store.tables import PreferenceRow
+
+__all__ = ["Preferences", "change_preferences", "read_preferences"]
+
+
+class Preferences(BaseModel, frozen=True):
+    """The owner's preferences. Days are whole days of 24 hours."""
+
+    timezone: str = Field("UTC", description="time zone of calendar days, as Europe/Lisbon")
+    trash_days: int = Field(30, ge=1, le=3650, description="days that mail stays in the trash")
+    undo_days: int = Field(30, ge=1, le=3650, description="days that anything can be undone")
+
+    @field_validator("timezone")
+    @classmethod
+    def _known(cls, value: str) -> str:
+        if value not in available_timezones():
+            raise ValueError("is no time zone; write one like Europe/Lisbon")
+        return value
+
+    @property
+    def zone(self) -> ZoneInfo:
+        """The time zone."""
+        return ZoneInfo(self.timezone)
+
+
+def read_preferences(session: Session) -> Preferences:
+    """The preferences, each as it was set, or else as it is by itself."""
+    return Preferences.model_validate(
+        {row.name: row.value for row in session.exec(select(PreferenceRow))}
+    )
+
+
+def change_preferences(session: Session, preferences: Preferences) -> None:
+    """Keep the preferences."""
+    for name, value in preferences.model_dump().items():
+        session.merge(PreferenceRow(name=name, value=str(value)))

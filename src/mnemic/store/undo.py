@@ -1,0 +1,197 @@
+"""Undo: what a run changed is put back; what was changed since is left alone."""
+
+import json
+from dataclasses import dataclass
+from typing import Any, get_args
+
+from sqlmodel import Session, SQLModel, col, select
+
+from mnemic.core import MnemicError
+from mnemic.store.journal import Slot, begin_run, execute, fetch, finish_run, row_values
+from mnemic.store.tables import RunRow
+
+__all__ = ["Undone", "UndoneAlreadyError", "last_run_to_undo", "undo_run"]
+
+
+class UndoneAlreadyError(MnemicError):
+    """A run that was undone before."""
+
+
+@dataclass(frozen=True, slots=True)
+class Undone:
+    """What an undo came to: its own run, and how many changes were put back and left alone."""
+
+    run_id: int
+    saying: str
+    restored: int
+    left_alone: int
+
+
+def last_run_to_undo(session: Session, since: int) -> RunRow | None:
+    """The last thing that a person did since that time and that has not been undone, or None."""
+    return session.exec(
+        select(RunRow)
+        .where(
+            RunRow.actor == "person",
+            RunRow.at >= since,
+            col(RunRow.lasting).is_(False),
+            col(RunRow.undoes).is_(None),
+            col(RunRow.undone_by).is_(None),
+        )
+        .order_by(col(RunRow.id).desc())
+        .limit(1)
+    ).first()
+
+
+def undo_run(session: Session, run_id: int, *, at: int) -> Undone | None:
+    """Undo a run, which may be an undo itself; None where there is no such run.
+
+    Raises UndoneAlreadyError where it has been undone.
+    """
+    row = session.get(RunRow, run_id)
+    if row is None:
+        return None
+    if row.undone_by is not None:
+        raise UndoneAlreadyError("this has been undone already")
+    undo_id = begin_run(session, at=at, actor="person", undoes=run_id)
+    undoing = _Undoing(session, run_id, undo_id, at)
+    undoing.all()
+    saying = f"Undone: {row.saying}" if row.undoes is None else f"Done again: {row.saying[8:]}"
+    row.undone_by = undo_id
+    if row.undoes is not None:
+        original = session.get(RunRow, row.undoes)
+        if original is not None:
+            original.undone_by = None
+    session.flush()
+    restored, total = undoing.restored, undoing.total
+    if not finish_run(session, undo_id, saying) and not restored:
+        row.undone_by = None  # nothing could be put back: the empty run is forgotten
+    return Undone(undo_id, saying, restored, total - restored)
+
+
+class _Undoing:
+    """Puts back what one run changed, under another run."""
+
+    def __init__(self, session: Session, run_id: int, undo_id: int, at: int) -> None:
+        self._session, self._at = session, at
+        self._key = {"run": run_id, "undo": undo_id}
+        self.restored = self.total = 0
+
+    def all(self) -> None:
+        """Folders and labels come back before what belongs in them, and go after it."""
+        rows = fetch(
+            self._session,
+            "SELECT entity, entity_id, before, after FROM journal"
+            " WHERE run_id = :run AND entity <> 'message' ORDER BY id DESC",
+            run=self._key["run"],
+        )
+        for entity, entity_id, before, after in rows:
+            if before is not None:
+                self._row(entity, entity_id, before, after)
+        for slot in get_args(Slot):
+            self._slot(slot)
+        self._labels()
+        for entity, entity_id, before, after in rows:
+            if before is None:
+                self._row(entity, entity_id, before, after)
+
+    def _count(self, condition: str) -> None:
+        count = execute(
+            self._session,
+            f"SELECT count(*) FROM journal WHERE run_id = :run AND {condition}",
+            run=self._key["run"],
+        ).scalar_one()
+        self.total += int(count)
+
+    def _slot(self, slot: str) -> None:
+        self._count(f"entity = 'message' AND slot = '{slot}'")
+        there = " AND EXISTS (SELECT 1 FROM folder WHERE id = j.before)"
+        self.restored += execute(
+            self._session,
+            "INSERT INTO journal (run_id, entity, entity_id, slot, before, after)"
+            f" SELECT :undo, 'message', m.id, '{slot}', j.after, j.before FROM journal AS j"
+            f" JOIN message AS m ON m.id = j.entity_id WHERE j.run_id = :run AND j.slot = '{slot}'"
+            f" AND j.entity = 'message' AND m.{slot} IS j.after"
+            + (there if slot == "folder_id" else ""),
+            **self._key,
+        ).rowcount
+        placed = f", placed_at = {self._at:d}" if slot == "folder_id" else ""
+        execute(
+            self._session,
+            f"UPDATE message SET {slot} = j.after{placed} FROM journal AS j"
+            f" WHERE j.run_id = :undo AND j.slot = '{slot}' AND j.entity = 'message'"
+            " AND j.entity_id = message.id",
+            undo=self._key["undo"],
+        )
+
+    def _labels(self) -> None:
+        self._count("entity = 'message' AND slot = 'label'")
+        borne = (
+            "SELECT 1 FROM message_label AS ml WHERE ml.message_id = j.entity_id"
+            " AND ml.label_id = coalesce(j.after, j.before)"
+        )
+        self.restored += execute(
+            self._session,
+            "INSERT INTO journal (run_id, entity, entity_id, slot, before, after)"
+            " SELECT :undo, 'message', j.entity_id, 'label', j.after, j.before FROM journal AS j"
+            " JOIN message AS m ON m.id = j.entity_id"
+            " JOIN label AS l ON l.id = coalesce(j.after, j.before)"
+            " WHERE j.run_id = :run AND j.slot = 'label' AND j.entity = 'message'"
+            f" AND (j.after IS NOT NULL) = EXISTS ({borne})",
+            **self._key,
+        ).rowcount
+        mine = "FROM journal WHERE run_id = :undo AND slot = 'label' AND entity = 'message'"
+        execute(
+            self._session,
+            "INSERT OR IGNORE INTO message_label (message_id, label_id)"
+            f" SELECT entity_id, after {mine} AND after IS NOT NULL",
+            undo=self._key["undo"],
+        )
+        execute(
+            self._session,
+            "DELETE FROM message_label WHERE (message_id, label_id) IN"
+            f" (SELECT entity_id, CAST(before AS INTEGER) {mine} AND before IS NOT NULL)",
+            undo=self._key["undo"],
+        )
+
+    def _row(self, entity: str, entity_id: int, before: str | None, after: str | None) -> None:
+        self.total += 1
+        now = row_values(self._session, entity, entity_id)
+        if now != (None if after is None else json.loads(after)):
+            return
+        if before is None and _in_use(self._session, entity, entity_id):
+            return
+        _put_row(self._session, entity, entity_id, None if before is None else json.loads(before))
+        self.restored += 1
+        execute(
+            self._session,
+            "INSERT INTO journal (run_id, entity, entity_id, slot, before, after)"
+            " VALUES (:undo, :entity, :id, 'row', :before, :after)",
+            undo=self._key["undo"],
+            entity=entity,
+            id=entity_id,
+            before=after,
+            after=before,
+        )
+
+
+def _in_use(session: Session, entity: str, entity_id: int) -> bool:
+    """Whether a folder or label that was made holds something by now."""
+    uses = {
+        "folder": "SELECT 1 FROM message WHERE folder_id = :id"
+        " UNION SELECT 1 FROM folder WHERE parent_id = :id",
+        "label": "SELECT 1 FROM message_label WHERE label_id = :id",
+    }
+    return entity in uses and execute(session, uses[entity], id=entity_id).first() is not None
+
+
+def _put_row(session: Session, entity: str, entity_id: int, values: dict[str, Any] | None) -> None:
+    table = SQLModel.metadata.tables[entity]
+    connection = session.connection()
+    session.expire_all()
+    if values is None:
+        connection.execute(table.delete().where(table.c.id == entity_id))
+    elif row_values(session, entity, entity_id) is None:
+        connection.execute(table.insert(), values)
+    else:
+        connection.execute(table.update().where(table.c.id == entity_id), values)
