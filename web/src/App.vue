@@ -1,19 +1,30 @@
 <script setup lang="ts">
-import { onScopeDispose } from 'vue'
+import { onScopeDispose, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
+import KeysHelp from '@/components/shell/KeysHelp.vue'
+import NoticeBar from '@/components/shell/NoticeBar.vue'
 import TopBar from '@/components/shell/TopBar.vue'
 import { useKeys } from '@/composables/useKeys'
+import { useActs } from '@/stores/acts'
 import { useMailbox } from '@/stores/mailbox'
 
 const mailbox = useMailbox()
 onScopeDispose(mailbox.start())
 
+const acts = useActs()
 const router = useRouter()
+const help = ref(false)
 useKeys({
   '1': () => void router.push('/mail'),
   '2': () => void router.push('/rules'),
+  '5': () => void router.push('/setup'),
   n: () => void router.push('/rules/new'),
+  '?': () => (help.value = !help.value),
+  'ctrl+z': {
+    outsideText: true,
+    do: () => void acts.undo(),
+  },
 })
 </script>
 
@@ -24,6 +35,8 @@ useKeys({
     <button class="text-button" type="button" @click="mailbox.refresh()">Try again</button>
   </p>
   <RouterView />
+  <NoticeBar />
+  <KeysHelp v-model="help" />
 </template>
 
 <style>

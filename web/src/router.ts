@@ -12,6 +12,12 @@ export const router = createRouter({
       name: 'mail',
       component: MailView,
     },
+    { path: '/mail/find/:message(\\d+)?', name: 'find', component: MailView },
+    {
+      path: '/setup/:part(accounts|labels|contacts|files|outside|keeping)?',
+      name: 'setup',
+      component: () => import('./views/SetupView.vue'),
+    },
     {
       path: '/rules/:rule(\\d+|new)?',
       name: 'rules',

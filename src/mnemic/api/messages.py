@@ -146,6 +146,10 @@ def _placed_by(path: str, trail: list[TrailEntry]) -> TrailEntry | None:
     return trail[-1] if trail else None
 
 
+#: Columns that lists don't show.
+_INNER = {"digest", "message_id", "received_at", "placed_at", "kind_reason", "list_id"}
+
+
 def _moment(seconds: int | None) -> datetime | None:
     return None if seconds is None else datetime.fromtimestamp(seconds, UTC)
 
@@ -166,7 +170,7 @@ def message_summaries(session: Session, rows: list[MessageRow]) -> list[MessageO
         gone = row.placed_at + int(kept) if row.folder_id == trash else None
         summaries.append(
             MessageOut(
-                **row.model_dump(exclude={"digest", "message_id", "received_at", "placed_at"}),
+                **row.model_dump(exclude=_INNER),
                 received=datetime.fromtimestamp(row.received_at, UTC),
                 folder=paths[row.folder_id],
                 labels=labels.get(row.id or 0, []),

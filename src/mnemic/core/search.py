@@ -167,11 +167,14 @@ def _anywhere(value: str) -> dict[str, Any]:
     }
 
 
-def _term_test(term: SearchTerm, today: date) -> dict[str, Any]:
+def _term_test(term: SearchTerm, today: date) -> dict[str, Any] | None:
+    """What a term asks for; None where its value is still being typed."""
     if not term.prefix:
         return _anywhere(term.value)
     prefix = PREFIXES[term.prefix]
     if prefix.choices and term.value.lower() not in prefix.choices:
+        if any(each.startswith(term.value.lower()) for each in prefix.choices):
+            return None
         allowed = ", ".join(prefix.choices)
         raise RuleDocumentError([Problem(term.prefix, f"is one of {allowed}")])
     return prefix.test(term.value, today)
@@ -190,6 +193,8 @@ def understand(text: str, today: date) -> Search:
             continue
         try:
             asked = _term_test(term, today)
+            if asked is None:
+                continue
             tests.append(read_test({"not": asked} if term.minus else asked))
         except RuleDocumentError as error:
             path = term.prefix or term.value

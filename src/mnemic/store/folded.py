@@ -21,6 +21,7 @@ __all__ = [
     "folded_values",
     "index_folded",
     "message_addresses",
+    "storable",
     "unindex_folded",
 ]
 
@@ -57,14 +58,17 @@ _UNINDEX = text(
 )
 
 
+def storable(value: str) -> str:
+    """Text without lone surrogates, which UTF-8 can't hold; the octets are kept beside it."""
+    return value if value.isascii() else value.encode("utf-8", "replace").decode("utf-8")
+
+
 def folded_values(message: ParsedMessage) -> dict[str, str]:
     """The folded forms of a message, by column."""
     values = {}
     for column, condition in FOLDED_COLUMNS.items():
         joined = "\n".join(condition.comparables(message, condition.channels[0]))
-        values[column] = (
-            joined if joined.isascii() else joined.encode("utf-8", "replace").decode("utf-8")
-        )
+        values[column] = storable(joined)
     return values
 
 
@@ -102,4 +106,4 @@ def message_addresses(message: ParsedMessage) -> Iterator[tuple[str, Address]]:
 def address_keys(message: ParsedMessage) -> Iterator[str]:
     """The canonical form of each of ``message_addresses``, in the same order."""
     for _, address in message_addresses(message):
-        yield canonical_address(address).encode("utf-8", "replace").decode("utf-8")
+        yield storable(canonical_address(address))

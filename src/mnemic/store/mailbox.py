@@ -10,7 +10,13 @@ from sqlalchemy import func, text
 from sqlmodel import Session, col, select
 
 from mnemic.core import ParsedMessage
-from mnemic.store.folded import FOLDED_COLUMNS, folded_values, index_folded, unindex_folded
+from mnemic.store.folded import (
+    FOLDED_COLUMNS,
+    folded_values,
+    index_folded,
+    storable,
+    unindex_folded,
+)
 from mnemic.store.folders import folder_with_role
 from mnemic.store.message_views import address_values
 from mnemic.store.tables import (
@@ -90,11 +96,6 @@ def same_delivery(session: Session, message: ParsedMessage) -> int | None:
     return None
 
 
-def _storable(value: str) -> str:
-    """Text without lone surrogates, which UTF-8 can't hold; the octets are kept beside it."""
-    return value if value.isascii() else value.encode("utf-8", "replace").decode("utf-8")
-
-
 def add_message(
     session: Session,
     message: ParsedMessage,
@@ -113,15 +114,17 @@ def add_message(
     sender = next(iter(message.addresses.get("from", ())), None)
     row = {
         "digest": _digest(message.octets),
-        "message_id": _storable(message.message_id) if message.message_id else None,
-        "subject": None if message.subject is None else _storable(message.subject),
-        "sender_name": _storable(sender.name) if sender else "",
-        "sender_address": _storable(sender.address) if sender else "",
-        "preview": _storable(_preview(message.body)),
+        "message_id": storable(message.message_id) if message.message_id else None,
+        "subject": None if message.subject is None else storable(message.subject),
+        "sender_name": storable(sender.name) if sender else "",
+        "sender_address": storable(sender.address) if sender else "",
+        "preview": storable(_preview(message.body)),
         "received_at": int(received.timestamp()),
         "size": message.size,
         "attachments": len(message.attachments),
         "kind": message.kind.name,
+        "kind_reason": storable(message.kind.reason),
+        "list_id": storable(message.list_id) if message.list_id else None,
         "importance": message.priority,
         "folder_id": folder_id,
         "placed_at": int(received.timestamp()),
@@ -132,7 +135,7 @@ def add_message(
     message_id = insert_rows(session, MessageRow, [row])[0]
     octets = {"octets": message.octets, "return_path": message.envelope.sender}
     insert_rows(session, MessageOctetsRow, [{"message_id": message_id, **octets}])
-    body = _storable(message.body)
+    body = storable(message.body)
     insert_rows(session, MessageTextRow, [{"message_id": message_id, "body": body}])
     insert_rows(session, MessageAddressRow, list(address_values(message_id, message)))
     index_folded(session.connection(), message_id, folded_values(message))

@@ -14,7 +14,7 @@ from mnemic.core import Envelope, MessageState, ParsedMessage, parse_message
 from mnemic.core.addresses import Address
 from mnemic.core.message import AddressHeader, Attachment, Kind, Priority
 from mnemic.store.accounts import list_accounts
-from mnemic.store.folded import address_keys, message_addresses
+from mnemic.store.folded import address_keys, message_addresses, storable
 from mnemic.store.folders import folder_paths
 from mnemic.store.labels import labels_of
 from mnemic.store.tables import MessageAddressRow, MessageOctetsRow, MessageRow, MessageTextRow
@@ -87,17 +87,17 @@ class StoredMessage:
     @property
     def list_id(self) -> str | None:
         """The identifier of List-Id (RFC 2919), or None."""
-        return self.parsed.list_id
+        return self.row.list_id
 
     @property
     def priority(self) -> Priority:
         """What its writer said of its importance."""
-        return self.parsed.priority
+        return self.row.importance  # type: ignore[return-value] # the column holds these alone
 
     @property
     def kind(self) -> Kind:
         """What kind of mail it is."""
-        return self.parsed.kind
+        return Kind(self.row.kind, self.row.kind_reason)  # type: ignore[arg-type] # the same
 
     def header(self, name: str) -> tuple[str, ...]:
         """Every occurrence of a header field, unfolded and decoded; the name in any case."""
@@ -110,7 +110,7 @@ def address_values(message_id: int, message: ParsedMessage) -> Iterator[dict[str
         message_addresses(message), address_keys(message), strict=True
     ):
         pieces = {"name": address.name, "local": address.local, "domain": address.domain}
-        storable = {key: each.encode("utf-8", "replace").decode() for key, each in pieces.items()}
+        storable = {key: storable(each) for key, each in pieces.items()}
         yield {
             "message_id": message_id,
             "header": header,

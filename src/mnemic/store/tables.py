@@ -133,6 +133,8 @@ class MessageRow(SQLModel, table=True):
     size: int  # octets as transmitted
     attachments: int = 0
     kind: str = "personal"
+    kind_reason: str = ""
+    list_id: str | None = None
     importance: str = "normal"  # what its writer said of it
     account_id: int | None = None  # an account; forgetting it clears this
     folder_id: int = Field(foreign_key="folder.id")

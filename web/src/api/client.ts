@@ -11,6 +11,7 @@ export type Action = Rule['then'][number]
 export type StoredRule = Schemas['RuleOut']
 export type Line = Schemas['LineOut']
 export type Folder = Schemas['FolderOut']
+export type Emptying = Schemas['EmptyingOut']
 export type Label = Schemas['LabelOut']
 export type Message = Schemas['MessageOut']
 export type OpenMessage = Schemas['OpenMessageOut']
@@ -20,6 +21,16 @@ export type Rehearsal = Schemas['RehearsalOut']
 export type CatchUp = Schemas['CatchUpOut']
 export type ProblemDetails = Schemas['ProblemDetails']
 export type ServerEvent = Schemas['Event']
+/** Some by id, or all of a folder, a label or a search, but for some. */
+export type Which = Partial<Schemas['WhichIn']>
+export type PlainAct = Schemas['PlainAct']
+export type Fact = Schemas['FactOut']
+export type Account = Schemas['AccountOut']
+export type Contact = Schemas['ContactOut']
+export type Preferences = Schemas['Preferences']
+export type Import = Schemas['ImportOut']
+export type Posted = Schemas['PostedOut']
+export type Suggestion = Schemas['SuggestionOut']
 
 export const api = createClient<paths>({
   baseUrl: location.origin,

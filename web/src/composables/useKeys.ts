@@ -1,24 +1,32 @@
 /** Keys that work outside of text fields. */
 import { useEventListener } from '@vueuse/core'
 
-export type Keys = Record<string, (event: KeyboardEvent) => void>
+export type KeyAction = (event: KeyboardEvent) => void
+
+/** With `outsideText` a combination is left to text fields while one has the focus. */
+export type Keys = Record<string, KeyAction | { outsideText: true; do: KeyAction }>
+
+const TEXT_INPUTS = ['text', 'search', 'email', 'number', 'date', 'url', 'password', 'tel']
 
 function inTextField(event: KeyboardEvent): boolean {
   const target = event.target
-  return (
-    target instanceof HTMLElement &&
-    (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName))
-  )
+  if (!(target instanceof HTMLElement)) return false
+  if (target instanceof HTMLInputElement) return TEXT_INPUTS.includes(target.type)
+  return target.isContentEditable || ['TEXTAREA', 'SELECT'].includes(target.tagName)
 }
 
-/** Names are those of KeyboardEvent.key, in lower case; "ctrl+" before one that works everywhere. */
+/** Names are those of KeyboardEvent.key, in lower case; "ctrl+" or "shift+" before one. */
 export function useKeys(keys: Keys): void {
   // Captured on the way down: some inputs keep the keys they know to themselves.
   const listen = (event: KeyboardEvent): void => {
     const control = event.ctrlKey || event.metaKey
     const name = event.key.toLowerCase()
-    const action = keys[control ? `ctrl+${name}` : name]
-    if (!action || event.altKey || (!control && inTextField(event))) return
+    const shifted = event.shiftKey && !control ? keys[`shift+${name}`] : undefined
+    const found = shifted ?? keys[control ? `ctrl+${name}` : name]
+    if (!found || event.altKey) return
+    const { outsideText, do: action } =
+      typeof found === 'function' ? { outsideText: !control, do: found } : found
+    if (outsideText && inTextField(event)) return
     event.preventDefault()
     if (control) event.stopPropagation()
     action(event)

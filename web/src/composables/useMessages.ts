@@ -1,9 +1,12 @@
-/** A list of messages, page by page, kept true while mail arrives and moves. */
+/**
+ * A list of messages of any length: pages are loaded where they are looked at, and loaded again
+ * when something changed.
+ */
 import {
+  computed,
   onScopeDispose,
   readonly,
   ref,
-  shallowReadonly,
   shallowRef,
   toValue,
   watch,
@@ -12,80 +15,120 @@ import {
 
 import { api, content, type Message } from '@/api/client'
 
-export type Place = { folder: number } | { label: number }
+export type Place = { folder: number } | { label: number } | { find: string }
 
 const PAGE = 60
+
+/** Pages kept while the list is scrolled; enough for a long look back. */
+const KEPT = 40
 
 export function useMessages(
   place: MaybeRefOrGetter<Place | undefined>,
   version: MaybeRefOrGetter<number>,
 ) {
-  const messages = shallowRef<Message[]>([])
+  const pages = shallowRef<ReadonlyMap<number, readonly Message[]>>(new Map())
   const total = ref(0)
   const loading = ref(false)
   const failure = ref('')
-  let following: string | null = null
+  const problems = ref<string[]>([])
+  /** The pages that are on the screen: they are loaded again when something changed. */
+  let seen = { first: 0, last: 0 }
   let current = new AbortController()
+  const asked = new Set<number>()
 
-  async function page(after: string | null, signal: AbortSignal) {
+  async function load(page: number): Promise<void> {
     const where = toValue(place)
-    const query = { ...where, ...(after ? { after } : {}), limit: PAGE }
-    return content(api.GET('/api/messages', { params: { query }, signal }))
-  }
-
-  /** Load from the top as many pages as `length` needs. */
-  async function load(length: number): Promise<void> {
-    current.abort()
-    current = new AbortController()
-    const { signal } = current
+    if (!where || asked.has(page)) return
+    asked.add(page)
     loading.value = true
+    const { signal } = current
     try {
-      let found: Message[] = []
-      let after: string | null = null
-      do {
-        const next: Awaited<ReturnType<typeof page>> = await page(after, signal)
-        found = [...found, ...next.messages]
-        after = next.next ?? null
-        total.value = next.total
-      } while (after !== null && found.length < length)
-      messages.value = found
-      following = after
+      const query = { ...where, offset: page * PAGE, limit: PAGE }
+      const found = await content(api.GET('/api/messages', { params: { query }, signal }))
+      if (signal.aborted) return
+      total.value = found.total
+      problems.value = found.problems.map((each) => `${each.path}: ${each.message}`)
+      const next = new Map(pages.value).set(page, found.messages)
+      for (const key of next.keys()) {
+        if (next.size > KEPT && (key < seen.first || key > seen.last)) next.delete(key)
+      }
+      pages.value = next
       failure.value = ''
     } catch (error) {
       if (signal.aborted) return
       failure.value = error instanceof Error ? error.message : String(error)
     }
-    loading.value = false
+    asked.delete(page)
+    loading.value = asked.size > 0
   }
 
-  async function more(): Promise<void> {
-    if (following === null || loading.value) return
-    loading.value = true
-    const { signal } = current
-    try {
-      const next = await page(following, signal)
-      messages.value = [...messages.value, ...next.messages]
-      following = next.next ?? null
-    } catch (error) {
-      if (signal.aborted) return
-      failure.value = error instanceof Error ? error.message : String(error)
+  /** Load what stands between two places of the list, where it is not here yet. */
+  function need(first: number, last: number): void {
+    seen = { first: Math.floor(first / PAGE), last: Math.floor(Math.max(first, last) / PAGE) }
+    for (let page = seen.first; page <= seen.last; page += 1) {
+      if (!pages.value.has(page)) void load(page)
     }
+  }
+
+  function at(index: number): Message | undefined {
+    return pages.value.get(Math.floor(index / PAGE))?.[index % PAGE]
+  }
+
+  /** Where a message stands among those that are loaded. */
+  function indexOf(id: number): number | undefined {
+    for (const [page, messages] of pages.value) {
+      const found = messages.findIndex((each) => each.id === id)
+      if (found >= 0) return page * PAGE + found
+    }
+    return undefined
+  }
+
+  function again(): void {
+    current.abort()
+    current = new AbortController()
+    asked.clear()
     loading.value = false
   }
 
   watch(
     () => JSON.stringify(toValue(place)),
-    () => {
-      messages.value = []
-      total.value = 0
-      if (toValue(place)) void load(PAGE)
+    (_, before) => {
+      again()
+      // A search that is being typed keeps its last answer until the next one is there.
+      const typing = before?.includes('"find"') && 'find' in (toValue(place) ?? {})
+      if (!typing) {
+        pages.value = new Map()
+        total.value = 0
+        problems.value = []
+      }
+      seen = { first: 0, last: 0 }
+      if (typing) void replaceAll()
+      else void load(0)
     },
     { immediate: true },
   )
+
+  /** Take the first page of a new answer, and with it let go of the pages of the old one. */
+  async function replaceAll(): Promise<void> {
+    const { signal } = current
+    const old = pages.value
+    await load(0)
+    if (signal.aborted || pages.value === old) return
+    pages.value = new Map([[0, pages.value.get(0) ?? []]])
+  }
+
   watch(
     () => toValue(version),
     () => {
-      if (toValue(place)) void load(Math.max(PAGE, messages.value.length))
+      again()
+      const stale = pages.value
+      const kept = new Map<number, readonly Message[]>()
+      for (let page = seen.first; page <= seen.last; page += 1) {
+        const messages = stale.get(page)
+        if (messages) kept.set(page, messages)
+        void load(page)
+      }
+      pages.value = kept
     },
   )
   onScopeDispose(() => {
@@ -93,10 +136,13 @@ export function useMessages(
   })
 
   return {
-    messages: shallowReadonly(messages),
+    at,
+    indexOf,
+    need,
+    pages: computed(() => pages.value),
     total: readonly(total),
     loading: readonly(loading),
     failure: readonly(failure),
-    more,
+    problems: readonly(problems),
   }
 }

@@ -7,11 +7,17 @@ export interface Subject {
   key: string
   label: string
   field: Condition['field']
-  part?: 'address' | 'domain' | 'name'
+  part?: 'address' | 'domain' | 'name' | 'tag' | 'any'
   tests: TestName[]
   /** Where values to pick from come from, if anywhere. */
   completes?: { header: 'from' | 'recipient'; part: 'address' | 'domain' }
   placeholder: string
+  /** The only values there are. */
+  choices?: readonly { value: string; label: string }[]
+}
+
+function choices(...values: string[]): { value: string; label: string }[] {
+  return values.map((value) => ({ value, label: value.replace('_', ' ') }))
 }
 
 const ADDRESS_TESTS: TestName[] = ['contains', 'is', 'begins', 'ends']
@@ -74,6 +80,88 @@ export const SUBJECTS: readonly Subject[] = [
     tests: ['words', 'contains'],
     placeholder: 'a word or phrase',
   },
+  {
+    key: 'from-any',
+    label: 'Sender’s name or address',
+    field: 'from',
+    part: 'any',
+    tests: ADDRESS_TESTS,
+    placeholder: 'a name or an address',
+  },
+  {
+    key: 'recipient-any',
+    label: 'Recipient’s name or address',
+    field: 'recipient',
+    part: 'any',
+    tests: ADDRESS_TESTS,
+    placeholder: 'a name or an address',
+  },
+  {
+    key: 'recipient-tag',
+    label: 'Recipient’s +tag',
+    field: 'recipient',
+    part: 'tag',
+    tests: ['is', 'contains'],
+    placeholder: 'what stands after the +',
+  },
+  {
+    key: 'kind',
+    label: 'Kind',
+    field: 'kind',
+    tests: ['is'],
+    placeholder: 'a kind of mail',
+    choices: choices(
+      'personal',
+      'newsletter',
+      'discussion',
+      'notification',
+      'invitation',
+      'auto_reply',
+      'bounce',
+    ),
+  },
+  {
+    key: 'list',
+    label: 'List',
+    field: 'list',
+    tests: ['is', 'contains'],
+    placeholder: 'a list’s identifier',
+  },
+  {
+    key: 'attachment',
+    label: 'Attachment’s name',
+    field: 'attachment',
+    tests: ['contains', 'is', 'ends', 'begins'],
+    placeholder: 'a file’s name',
+  },
+  {
+    key: 'contact',
+    label: 'Sender is',
+    field: 'contact',
+    tests: ['is'],
+    placeholder: 'known or not',
+    choices: [
+      { value: 'known', label: 'in the address book' },
+      { value: 'unknown', label: 'not in the address book' },
+      { value: 'first', label: 'writing for the first time' },
+    ],
+  },
+  {
+    key: 'priority',
+    label: 'Importance',
+    field: 'priority',
+    tests: ['is'],
+    placeholder: 'as its writer set it',
+    choices: choices('high', 'normal', 'low'),
+  },
+  {
+    key: 'folder',
+    label: 'Folder',
+    field: 'folder',
+    tests: ['is'],
+    placeholder: 'a folder’s path',
+  },
+  { key: 'label', label: 'Label', field: 'label', tests: ['is'], placeholder: 'a label’s name' },
 ]
 
 const TEST_LABELS: Partial<Record<TestName, string>> = {

@@ -2,6 +2,7 @@
 import type { Action, Condition, Rule, Test } from '@/api/client'
 
 import { subjectFor, subjectOf, type TestName } from './conditions'
+import { testSaying } from './test-saying'
 
 export type Bracket = 'all' | 'any'
 
@@ -13,6 +14,8 @@ export interface DraftCondition {
   values: string[]
   /** What is being typed and not yet taken as a value; it counts in the rehearsal. */
   typed: string
+  /** A test that this screen can't take apart yet: it is kept as it is. */
+  kept?: Test
 }
 
 export interface Draft {
@@ -60,11 +63,25 @@ function flat(tests: Test[]): Condition[] | undefined {
 
 function draftCondition(condition: Condition): DraftCondition | undefined {
   const subject = subjectFor(condition)
-  if (!subject || !('case' in condition) || condition.case || !condition.values) return undefined
+  const { values } = condition as { values?: readonly unknown[] | null }
+  const exact = 'case' in condition && condition.case
+  if (!subject || exact || !values) return undefined
   return {
     ...newCondition(subject.key),
     test: condition.test,
-    values: [...condition.values],
+    values: values.map(String),
+  }
+}
+
+/** The outermost bracket of a *when*: what can't be taken apart is kept whole, as one row. */
+export function bracketOf(when: Test): Pick<Draft, 'bracket' | 'conditions'> {
+  const tests = 'all' in when ? when.all : 'any' in when ? when.any : [when]
+  return {
+    bracket: 'any' in when ? 'any' : 'all',
+    conditions: tests.map((test) => {
+      const condition = isCondition(test) ? draftCondition(test) : undefined
+      return condition ?? { ...newCondition(), kept: test }
+    }),
   }
 }
 
@@ -90,6 +107,7 @@ export function draftOf(rule: Rule): Draft | undefined {
 }
 
 export function valuesOf(condition: DraftCondition): string[] {
+  if (condition.kept) return [testSaying(condition.kept)]
   const typed = condition.typed.trim()
   return typed && !condition.values.includes(typed)
     ? [...condition.values, typed]
@@ -103,9 +121,12 @@ export function saidConditions(draft: Draft): { row: number; condition: DraftCon
   )
 }
 
-function conditionOf(draft: DraftCondition): Condition {
-  const { field, part } = subjectOf(draft.subject)
-  const condition = { field, test: draft.test, values: valuesOf(draft), case: false }
+function conditionOf(draft: DraftCondition): Test {
+  if (draft.kept) return draft.kept
+  const { field, part, choices } = subjectOf(draft.subject)
+  const plain = { field, test: draft.test, values: valuesOf(draft) }
+  const hasCase = !choices && field !== 'folder' && field !== 'label'
+  const condition = hasCase ? { ...plain, case: false } : plain
   return (part ? { ...condition, part } : condition) as Condition
 }
 
@@ -135,6 +156,7 @@ function inWords(values: string[]): string {
 export function proposedName(draft: Draft): string {
   const parts = saidConditions(draft).map(({ condition }) => {
     const values = inWords(valuesOf(condition))
+    if (condition.kept) return values
     if (condition.subject === 'recipient') return `to ${values}`
     return condition.subject.startsWith('from') ? `from ${values}` : values
   })

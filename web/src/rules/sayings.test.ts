@@ -31,7 +31,7 @@ describe('sayings', () => {
   })
 
   it('say what a catch-up did, and nothing that it did not', () => {
-    const done = { examined: 9, taken: 3, moved: 2, labelled: 0, unchanged: 1 }
+    const done = { examined: 9, taken: 3, moved: 2, labelled: 0, marked: 0, unchanged: 1 }
     expect(catchUpSaying(done)).toBe('Caught up: 2 moved, 1 in order already')
     expect(catchUpSaying({ ...done, taken: 0 })).toBe('The rule takes none of the messages here')
   })

@@ -6,22 +6,80 @@ export function spokenPath(path: string): string {
   return path.split('/').join(' / ')
 }
 
-function actionSaying(action: Action): string {
+/** What an action does, as the end of a sentence: "file in Gauges". */
+export function actionSaying(action: Action): string {
+  switch (action.do) {
+    case 'file':
+      return `filed in ${spokenPath(action.folder)}`
+    case 'copy':
+      return `copied to ${spokenPath(action.folder)}`
+    case 'label':
+      return `labelled ${action.label}`
+    case 'unlabel':
+      return `label ${action.label} taken off`
+    case 'colour':
+      return `coloured ${action.colour}`
+    case 'priority':
+      return `given ${action.level} priority`
+    case 'forward':
+      return `forwarded to ${action.to.join(', ')}`
+    case 'notify':
+      return 'a sound'
+    default:
+      return DONE[action.do]
+  }
+}
+
+const DONE = {
+  keep: 'kept in the inbox',
+  archive: 'archived',
+  trash: 'moved to the trash',
+  erase: 'erased',
+  read: 'marked as read',
+  unread: 'marked as unread',
+  flag: 'flagged',
+  unflag: 'flag taken off',
+  reply: 'answered',
+}
+
+const DOES: Partial<Record<Action['do'], string>> = {
+  keep: 'keep in the inbox',
+  archive: 'archive',
+  trash: 'to the trash',
+  erase: 'erase',
+  read: 'mark as read',
+  unread: 'mark as unread',
+  flag: 'flag',
+  unflag: 'take the flag off',
+  reply: 'answer',
+  notify: 'make a sound',
+}
+
+/** What an action will do: "File in Gauges". */
+function doSaying(action: Action): string {
   switch (action.do) {
     case 'file':
       return `File in ${spokenPath(action.folder)}`
+    case 'copy':
+      return `copy to ${spokenPath(action.folder)}`
     case 'label':
       return `label ${action.label}`
-    case 'keep':
-      return 'keep in the inbox'
+    case 'unlabel':
+      return `take label ${action.label} off`
+    case 'colour':
+      return `colour ${action.colour}`
+    case 'priority':
+      return `${action.level} priority`
+    case 'forward':
+      return `forward to ${action.to.join(', ')}`
     default:
-      return action.do
+      return DOES[action.do] ?? action.do
   }
 }
 
 /** What a rule does, on one line: "File in Gauges, label Alarm; stops". */
 export function doesSaying(rule: Rule): string {
-  const line = rule.then.map(actionSaying).join(', ') + (rule.stop ? '; stops' : '')
+  const line = rule.then.map(doSaying).join(', ') + (rule.stop ? '; stops' : '')
   return line.charAt(0).toUpperCase() + line.slice(1)
 }
 
@@ -52,6 +110,7 @@ export function catchUpSaying(done: CatchUp): string {
   if (done.taken === 0) return 'The rule takes none of the messages here'
   const parts = [
     done.moved > 0 ? `${done.moved} moved` : '',
+    done.marked > 0 ? `${done.marked} marked` : '',
     done.labelled > 0 ? `${done.labelled} labelled` : '',
     done.unchanged > 0 ? `${done.unchanged} in order already` : '',
   ]
@@ -73,6 +132,7 @@ export function daySaying(date: Date, now: Date): string {
   const days = Math.round((startOfDay(now) - startOfDay(date)) / DAY)
   if (days === 0) return 'Today'
   if (days === 1) return 'Yesterday'
+  if (days === -1) return 'Tomorrow'
   const year = date.getFullYear() === now.getFullYear() ? undefined : ('numeric' as const)
   return date.toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year })
 }
@@ -83,9 +143,13 @@ export function timeSaying(date: Date): string {
 
 /** "today 09:14", "28 April 09:14": a moment inside a sentence. */
 export function momentSaying(date: Date, now: Date): string {
+  return `${dayInSentence(date, now)} ${timeSaying(date)}`
+}
+
+/** "today", "28 April": a day inside a sentence. */
+export function dayInSentence(date: Date, now: Date): string {
   const day = daySaying(date, now)
-  const near = day === 'Today' || day === 'Yesterday'
-  return `${near ? day.toLowerCase() : day} ${timeSaying(date)}`
+  return ['Today', 'Yesterday', 'Tomorrow'].includes(day) ? day.toLowerCase() : day
 }
 
 /** A size in octets for a person: "24 KB" (KB = 1,024). */

@@ -2,8 +2,9 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 
-import { api, content, type Folder, type Label, type Line } from '@/api/client'
+import { api, content, type Emptying, type Folder, type Label, type Line } from '@/api/client'
 import { listen } from '@/api/events'
+import { play } from '@/mail/sounds'
 import { timeSaying } from '@/rules/sayings'
 
 /** Events come in bursts (an import commits many times); screens follow at this pace. */
@@ -12,6 +13,8 @@ const PACE = 150 // milliseconds
 export const useMailbox = defineStore('mailbox', () => {
   const folders = shallowRef<Folder[]>([])
   const labels = shallowRef<Label[]>([])
+  const emptying = shallowRef<Emptying | null>(null)
+  const trashDays = ref(30)
   const line = shallowRef<Line>({ rules: [], arrived: 0, stay: 0 })
   /** Counts up whenever anything in the mailbox may have changed. */
   const version = ref(0)
@@ -27,6 +30,8 @@ export const useMailbox = defineStore('mailbox', () => {
       ])
       folders.value = mailbox.folders
       labels.value = mailbox.labels
+      emptying.value = mailbox.emptying
+      trashDays.value = mailbox.trash_days
       line.value = rules
       failure.value = ''
       ready.value = true
@@ -49,6 +54,7 @@ export const useMailbox = defineStore('mailbox', () => {
     void refresh()
     return listen((event) => {
       if (event.type === 'arrived') {
+        play(event.sounds)
         const before = arrived.value
         const now = new Date()
         const joined = before && now.getTime() - before.at.getTime() < SAME_ARRIVAL
@@ -80,6 +86,8 @@ export const useMailbox = defineStore('mailbox', () => {
   return {
     folders,
     labels,
+    emptying,
+    trashDays,
     line,
     rules,
     inbox,

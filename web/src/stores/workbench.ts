@@ -2,8 +2,8 @@
 import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
 
-import { api, content, RefusedError, type CatchUp, type StoredRule } from '@/api/client'
-import { draftOf, newDraft, ruleOf, thenOf, type Draft } from '@/rules/draft'
+import { api, content, RefusedError, type CatchUp, type StoredRule, type Test } from '@/api/client'
+import { bracketOf, draftOf, newDraft, ruleOf, thenOf, type Draft } from '@/rules/draft'
 
 import { useMailbox } from './mailbox'
 
@@ -46,6 +46,12 @@ export const useWorkbench = defineStore('workbench', () => {
     draft.value = newDraft()
     editable.value = true
     rest()
+  }
+
+  /** A new rule with these conditions: from a message's facts, or from a search. */
+  function startFrom(when: Test): void {
+    startNew()
+    draft.value = { ...draft.value, ...bracketOf(when) }
   }
 
   function missing(): Complaint[] {
@@ -140,6 +146,7 @@ export const useWorkbench = defineStore('workbench', () => {
     busy,
     open,
     startNew,
+    startFrom,
     save,
     catchUp,
     switchRule,

@@ -1,15 +1,19 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
+import { api, content } from '@/api/client'
 import MessageList from '@/components/mail/MessageList.vue'
 import OpenMessage from '@/components/mail/OpenMessage.vue'
 import PlaceList from '@/components/mail/PlaceList.vue'
 import { useKeys } from '@/composables/useKeys'
+import type { Place } from '@/composables/useMessages'
 import { spokenPath } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
+import { useWorkbench } from '@/stores/workbench'
 
 const mailbox = useMailbox()
+const workbench = useWorkbench()
 const route = useRoute()
 const router = useRouter()
 
@@ -17,38 +21,114 @@ function number(value: string | string[] | undefined): number | undefined {
   return value === undefined || value === '' ? undefined : Number(value)
 }
 
-const kind = computed(() => (route.params['kind'] === 'label' ? 'label' : 'folder'))
+const kind = computed(() => {
+  if (route.name === 'find') return 'find'
+  return route.params['kind'] === 'label' ? 'label' : 'folder'
+})
+const find = computed(() => {
+  const value = route.query['find']
+  return typeof value === 'string' ? value : ''
+})
 const placeId = computed(() => number(route.params['place']) ?? mailbox.inbox?.id)
 const message = computed(() => number(route.params['message']))
 
-const place = computed(() => {
+const place = computed<Place | undefined>(() => {
+  if (kind.value === 'find') return { find: find.value }
   const id = placeId.value
   if (id === undefined) return undefined
   return kind.value === 'label' ? { label: id } : { folder: id }
 })
-const base = computed(() => `/mail/${kind.value}/${placeId.value ?? ''}`)
+
+function addressOf(id: number | undefined): string {
+  const tail = id === undefined ? '' : `/${id}`
+  if (kind.value === 'find') return `/mail/find${tail}?find=${encodeURIComponent(find.value)}`
+  return `/mail/${kind.value}/${placeId.value ?? ''}${tail}`
+}
 
 const title = computed(() => {
   const id = placeId.value
+  if (kind.value === 'find') return 'Found'
   if (kind.value === 'label') return mailbox.labels.find((each) => each.id === id)?.name ?? ''
   return spokenPath(mailbox.folders.find((each) => each.id === id)?.path ?? '')
 })
 
-const list = ref<{ step: (by: number) => void }>()
+/** A folder that is to be looked into every so often has been looked into now. */
+watch(
+  () => (kind.value === 'folder' ? placeId.value : undefined),
+  (id) => {
+    if (id === undefined) return
+    const folder = mailbox.folders.find((each) => each.id === id)
+    if (folder && folder.look_in_days === null) return
+    void content(api.POST('/api/folders/{id}/look', { params: { path: { id } } })).catch(() => {
+      // the look is noted the next time
+    })
+  },
+  { immediate: true },
+)
+
+async function ruleFromSearch(): Promise<void> {
+  const query = { text: find.value, caret: 0 }
+  const { when } = await content(api.GET('/api/find/rule', { params: { query } }))
+  if (!when) return
+  workbench.startFrom(when)
+  await router.push('/rules/new')
+}
+
+/** What the list and the open message let keys do. */
+interface ListKeys {
+  step: (by: number) => void
+  extend: (by: number) => void
+  trash: () => Promise<void>
+  moveOn: () => Promise<void>
+  toggleCurrent: () => void
+  selectAll: () => void
+  clear: () => void
+  anySelected: () => boolean
+}
+const list = ref<ListKeys>()
+const opened = ref<{ makeRule: () => Promise<void>; why: () => void }>()
 useKeys({
   arrowdown: () => list.value?.step(1),
   arrowup: () => list.value?.step(-1),
-  escape: () => void router.push(base.value),
+  'shift+arrowdown': () => list.value?.extend(1),
+  'shift+arrowup': () => list.value?.extend(-1),
+  ' ': (event) => {
+    // On a button the space bar presses the button.
+    if (event.target instanceof HTMLButtonElement) event.target.click()
+    else list.value?.toggleCurrent()
+  },
+  'ctrl+a': { outsideText: true, do: () => list.value?.selectAll() },
+  delete: () => void list.value?.trash(),
+  m: () => void opened.value?.makeRule(),
+  w: () => opened.value?.why(),
+  escape: () => {
+    if (list.value?.anySelected()) list.value.clear()
+    else void router.push(addressOf(undefined))
+  },
 })
 </script>
 
 <template>
   <main class="mail">
-    <PlaceList :kind="kind" :place="placeId" />
-    <MessageList ref="list" :title="title" :place="place" :base="base" :current="message" />
-    <OpenMessage v-if="message !== undefined" :id="message" />
+    <PlaceList :kind="kind" :place="kind === 'find' ? undefined : placeId" />
+    <MessageList
+      ref="list"
+      :title="title"
+      :place="place"
+      :current="message"
+      :address-of="addressOf"
+    >
+      <template v-if="kind === 'find'" #head>
+        <p class="from-search">
+          <button class="text-button" type="button" @click="ruleFromSearch">
+            Make a rule from this search
+          </button>
+        </p>
+      </template>
+    </MessageList>
+    <OpenMessage v-if="message !== undefined" :id="message" ref="opened" @moved="list?.moveOn()" />
     <p v-else class="nothing">
-      Choose a message to read it here. Arrow keys go from one to the next.
+      Choose a message to read it here. Arrow keys go from one to the next; ? shows all keys.
     </p>
   </main>
 </template>
@@ -56,7 +136,15 @@ useKeys({
 <style scoped>
 .mail {
   display: grid;
-  grid-template-columns: 216px 400px 1fr;
+  grid-template-columns: 216px 400px minmax(0, 1fr);
+}
+
+.mail > * {
+  min-height: 0;
+}
+
+.from-search {
+  padding-top: 2px;
 }
 
 .nothing {

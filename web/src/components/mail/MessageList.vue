@@ -1,89 +1,280 @@
 <script setup lang="ts">
+import { useVirtualizer } from '@tanstack/vue-virtual'
+import { useElementSize } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
+import type { Message } from '@/api/client'
 import { useMessages, type Place } from '@/composables/useMessages'
-import { countSaying, daySaying } from '@/rules/sayings'
+import { useSelection } from '@/composables/useSelection'
+import { startDrag } from '@/mail/drag'
+import { countSaying, dayInSentence, daySaying } from '@/rules/sayings'
+import { useActs } from '@/stores/acts'
 import { useMailbox } from '@/stores/mailbox'
 
+import MessageCommands from './MessageCommands.vue'
 import MessageRow from './MessageRow.vue'
 
 const props = defineProps<{
   title: string
   place: Place | undefined
-  base: string
   current: number | undefined
+  /** The address of a message in this list. */
+  addressOf: (id: number | undefined) => string
 }>()
 
 const mailbox = useMailbox()
+const acts = useActs()
 const router = useRouter()
-const { messages, total, loading, failure, more } = useMessages(
+const { at, indexOf, need, pages, total, loading, failure, problems } = useMessages(
   () => props.place,
   () => mailbox.version,
 )
+const selection = useSelection(() => props.place, total)
 
-const days = computed(() => {
-  const now = new Date()
-  const groups: { day: string; messages: (typeof messages.value)[number][] }[] = []
-  for (const message of messages.value) {
-    const day = daySaying(new Date(message.received), now)
-    const last = groups.at(-1)
-    if (last?.day === day) last.messages.push(message)
-    else groups.push({ day, messages: [message] })
-  }
-  return groups
-})
+const ROW = 76 // pixels, as in MessageRow
+const HEADING = 27
+
+function day(message: Message): string {
+  return daySaying(new Date(message.received), new Date())
+}
+
+/** The day that begins with a row, where one does. */
+function beginning(index: number): string | undefined {
+  const message = at(index)
+  if (!message) return undefined
+  const before = index > 0 ? at(index - 1) : undefined
+  if (index > 0 && !before) return undefined
+  return before && day(before) === day(message) ? undefined : day(message)
+}
 
 const list = ref<HTMLElement>()
-const NEAR_END = 600 // pixels
+const virtual = useVirtualizer(
+  computed(() => ({
+    count: total.value,
+    getScrollElement: () => list.value ?? null,
+    estimateSize: (index: number) => (beginning(index) === undefined ? ROW : ROW + HEADING),
+    overscan: 8,
+  })),
+)
+const rows = computed(() => virtual.value.getVirtualItems())
+watch([pages, total], () => {
+  virtual.value.measure()
+})
+watch(
+  () => [rows.value[0]?.index, rows.value.at(-1)?.index] as const,
+  ([first, last]) => {
+    if (first !== undefined && last !== undefined) need(first, last)
+  },
+)
+const { height } = useElementSize(list)
+watch(height, () => {
+  virtual.value.measure()
+})
 
-function scrolled(): void {
-  const element = list.value
-  if (element && element.scrollHeight - element.scrollTop - element.clientHeight < NEAR_END) {
-    void more()
-  }
+/** The day of the row at the top, kept in sight while its rows pass. */
+const topDay = computed(() => {
+  const offset = virtual.value.scrollOffset ?? 0
+  const first = rows.value.find((each) => each.end > offset)
+  const message = first ? at(first.index) : undefined
+  return message ? day(message) : ''
+})
+
+const stands = computed(() => (props.current === undefined ? undefined : indexOf(props.current)))
+
+async function open(index: number): Promise<void> {
+  const message = at(index)
+  if (!message) return
+  await router.push(props.addressOf(message.id))
 }
 
 /** Arrows open the message before or after; the list need not have the focus. */
 function step(by: number): void {
-  const at = messages.value.findIndex((message) => message.id === props.current)
-  const next = messages.value[at < 0 ? 0 : at + by]
-  if (next) void router.push(`${props.base}/${next.id}`)
+  const next = stands.value === undefined ? 0 : stands.value + by
+  if (next < 0 || next >= total.value) return
+  virtual.value.scrollToIndex(next)
+  void open(next)
 }
 
-watch(
-  () => props.current,
-  async (id) => {
-    await nextTick()
-    list.value?.querySelector(`[data-message="${id ?? ''}"]`)?.scrollIntoView({ block: 'nearest' })
-  },
+/** Shift and an arrow take one more into the selection. */
+function extend(by: number): void {
+  const from = stands.value ?? 0
+  const message = at(from)
+  if (message && !selection.has(message.id)) selection.toggle(message.id, from)
+  const next = from + by
+  if (next < 0 || next >= total.value) return
+  selection.extend(next, (index) => at(index)?.id)
+  step(by)
+}
+
+function press(event: MouseEvent, message: Message, index: number): void {
+  if (event.shiftKey) selection.extend(index, (each) => at(each)?.id)
+  else selection.toggle(message.id, index)
+}
+
+function toggleCurrent(): void {
+  const index = stands.value
+  if (index === undefined || props.current === undefined) return
+  selection.toggle(props.current, index)
+}
+
+/** After the open message went elsewhere, the next one is opened. */
+async function moveOn(): Promise<void> {
+  const index = stands.value
+  const next = index === undefined ? undefined : (at(index + 1) ?? at(index - 1))
+  await router.push(props.addressOf(next?.id))
+}
+
+async function trash(): Promise<void> {
+  const which = selection.which.value
+  if (which) {
+    if (await acts.act(which, { do: { do: 'trash' } })) selection.clear()
+  } else if (props.current !== undefined) {
+    const gone = { ids: [props.current], leave_out: [] }
+    await moveOn()
+    await acts.act(gone, { do: { do: 'trash' } })
+  }
+}
+
+function drag(event: DragEvent, message: Message): void {
+  const which =
+    selection.has(message.id) && selection.which.value
+      ? selection.which.value
+      : { ids: [message.id], leave_out: [] }
+  const count = selection.has(message.id) ? selection.count.value : 1
+  startDrag(event, { messages: which }, countSaying(count, 'message'))
+}
+
+const folder = computed(() => {
+  const place = props.place
+  return place && 'folder' in place
+    ? mailbox.folders.find((each) => each.id === place.folder)
+    : undefined
+})
+const selectedMessages = computed(() =>
+  [...pages.value.values()].flat().filter((each) => selection.has(each.id)),
 )
+const commonLabels = computed(() => {
+  const [first, ...others] = selectedMessages.value
+  return (first?.labels ?? []).filter((label) =>
+    others.every((each) => each.labels.includes(label)),
+  )
+})
+const emptying = computed(() => {
+  if (folder.value?.role !== 'trash') return ''
+  const days = mailbox.trashDays
+  const next = mailbox.emptying
+  const rule = `Mail stays here for ${countSaying(days, 'day')}, then it is gone for good.`
+  if (!next) return rule
+  return `${rule} Next: ${countSaying(next.messages, 'message')}, ${dayInSentence(
+    new Date(next.at),
+    new Date(),
+  )}.`
+})
+const exportQuery = computed(() =>
+  new URLSearchParams(
+    Object.entries(props.place ?? {}).map(([key, value]) => [key, String(value)]),
+  ).toString(),
+)
+
+watch(stands, async (index, before) => {
+  if (index === undefined || before !== undefined) return
+  await nextTick() // a message that was opened by its address is brought into sight
+  virtual.value.scrollToIndex(index, { align: 'auto' })
+})
 watch(
-  () => props.base,
+  () => JSON.stringify(props.place),
   () => list.value?.scrollTo({ top: 0 }),
 )
-defineExpose({ step })
+defineExpose({
+  step,
+  extend,
+  trash,
+  moveOn,
+  toggleCurrent,
+  selectAll: selection.selectAll,
+  clear: selection.clear,
+  anySelected: () => selection.count.value > 0,
+})
 </script>
 
 <template>
   <section class="list" aria-label="Messages">
-    <header>
-      <h1 class="one-line">{{ title }}</h1>
-      <p>{{ countSaying(total, 'message') }}, newest first</p>
+    <header v-if="selection.count.value">
+      <div class="line">
+        <h1 class="one-line">{{ selection.count.value.toLocaleString('en-GB') }} selected</h1>
+        <button
+          v-if="!selection.all.value && selection.count.value < total"
+          class="text-button"
+          type="button"
+          title="Ctrl+A"
+          @click="selection.selectAll"
+        >
+          Select all {{ total.toLocaleString('en-GB') }}
+        </button>
+        <button class="text-button" type="button" title="Esc" @click="selection.clear">
+          Select none
+        </button>
+      </div>
+      <MessageCommands
+        v-if="selection.which.value"
+        :which="selection.which.value"
+        :folder="folder?.path"
+        :labels="commonLabels"
+        @done="(moved) => moved && selection.clear()"
+      />
+    </header>
+    <header v-else>
+      <div class="line">
+        <h1 class="one-line">{{ title }}</h1>
+        <p>
+          {{ loading && !total ? '' : countSaying(total, 'message')
+          }}<template v-if="total">, newest first</template>
+        </p>
+      </div>
+      <slot name="head"></slot>
+      <p v-if="emptying" class="said">{{ emptying }}</p>
+      <p v-for="problem in problems" :key="problem" class="said problem" role="alert">
+        {{ problem }}
+      </p>
+      <p v-if="place && 'find' in place && total" class="said">
+        Save these as
+        <a class="text-button" :href="`/api/export?${exportQuery}&format=mbox`">mbox</a> or
+        <a class="text-button" :href="`/api/export?${exportQuery}&format=maildir`">Maildir</a>
+      </p>
     </header>
     <p v-if="failure" class="hint" role="alert">{{ failure }}</p>
-    <div ref="list" class="rows" @scroll.passive="scrolled">
-      <section v-for="group in days" :key="group.day" :aria-label="group.day">
-        <h2>{{ group.day }}</h2>
-        <MessageRow
-          v-for="message in group.messages"
-          :key="message.id"
-          :message="message"
-          :current="message.id === current"
-          :to="`${base}/${message.id}`"
-        />
-      </section>
-      <p v-if="!messages.length && !loading && !failure" class="hint">Nothing here.</p>
+    <p v-if="total" class="day" aria-hidden="true">{{ topDay }}</p>
+    <div ref="list" class="rows">
+      <div class="whole" :style="{ height: `${virtual.getTotalSize()}px` }">
+        <div
+          v-for="row in rows"
+          :key="at(row.index)?.id ?? `at-${row.index}`"
+          class="place"
+          draggable="true"
+          :style="{ transform: `translateY(${row.start}px)`, height: `${row.size}px` }"
+          @dragstart="(event) => at(row.index) && drag(event, at(row.index)!)"
+        >
+          <h2 v-if="beginning(row.index) !== undefined && row.index > 0">
+            {{ beginning(row.index) }}
+          </h2>
+          <h2 v-else-if="row.index === 0" class="first"></h2>
+          <MessageRow
+            v-if="at(row.index)"
+            :message="at(row.index)!"
+            :current="at(row.index)!.id === current"
+            :selected="selection.has(at(row.index)!.id)"
+            :to="addressOf(at(row.index)!.id)"
+            :shows-folder="!folder"
+            @press="(event) => press(event, at(row.index)!, row.index)"
+            @tick="selection.toggle(at(row.index)!.id, row.index)"
+          />
+          <div v-else class="coming" aria-hidden="true"></div>
+        </div>
+      </div>
+      <p v-if="!total && !loading && !failure" class="hint">
+        {{ place && 'find' in place ? 'Nothing found.' : 'Nothing here.' }}
+      </p>
     </div>
   </section>
 </template>
@@ -99,11 +290,15 @@ defineExpose({ step })
 }
 
 header {
+  padding: 12px 16px 8px;
+  border-bottom: 1px solid var(--line);
+}
+
+.line {
   display: flex;
   justify-content: space-between;
   align-items: baseline;
   gap: 12px;
-  padding: 12px 16px 8px;
 }
 
 h1 {
@@ -111,20 +306,41 @@ h1 {
   font-weight: 700;
 }
 
-header p {
+header p,
+.said {
   color: var(--ink-soft);
+}
+
+.line p {
   white-space: nowrap;
+}
+
+.said a {
+  text-decoration: none;
+}
+
+.said.problem {
+  color: var(--marigold);
 }
 
 .rows {
   overflow-y: auto;
   flex: 1;
+  margin-top: -27px;
 }
 
+.whole {
+  position: relative;
+}
+
+.place {
+  position: absolute;
+  inset: 0 0 auto;
+}
+
+.day,
 h2 {
-  position: sticky;
-  top: 0;
-  z-index: 1;
+  height: 27px;
   padding: 4px 16px;
   background: var(--sheet-soft);
   border-bottom: 1px solid var(--line);
@@ -134,8 +350,25 @@ h2 {
   color: var(--ink-soft);
 }
 
+/* Stands over the list's first line; the scroll bar stays free. */
+.day {
+  position: relative;
+  z-index: 2;
+  flex: none;
+  margin-right: 12px;
+}
+
+h2.first {
+  border: 0;
+}
+
+.coming {
+  height: 76px;
+  border-bottom: 1px solid var(--line-soft);
+}
+
 .hint {
-  padding: 16px;
+  padding: 43px 16px 16px;
   color: var(--ink-soft);
 }
 </style>

@@ -1,68 +1,128 @@
 <script setup lang="ts">
+import { Paperclip } from '@element-plus/icons-vue'
 import { computed } from 'vue'
 
 import type { Message } from '@/api/client'
-import { becauseSaying, timeSaying } from '@/rules/sayings'
+import { becauseSaying, dayInSentence, timeSaying } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
 
-const props = defineProps<{ message: Message; current: boolean; to: string }>()
+const props = defineProps<{
+  message: Message
+  current: boolean
+  selected: boolean
+  to: string
+  /** Where the list holds several folders, each row names its own. */
+  showsFolder: boolean
+}>()
+const emit = defineEmits<{
+  /** A click on the row: with Shift a range, with Ctrl one more; plain opens it. */
+  press: [event: MouseEvent]
+  tick: [event: Event]
+}>()
 const mailbox = useMailbox()
 
-const because = computed(() =>
-  props.message.placed_by ? becauseSaying(props.message.placed_by) : '',
-)
 const swatches = computed(() =>
   props.message.labels.map((name) => ({
     name,
     colour: mailbox.colourOf.get(name.toLowerCase()) ?? 'slate',
   })),
 )
+
+function day(date: string): string {
+  return dayInSentence(new Date(date), new Date())
+}
+
+const folder = computed(() => props.message.folder.split('/').at(-1) ?? '')
 </script>
 
 <template>
-  <RouterLink
-    :to="to"
+  <div
     class="row"
-    :class="{ current, unread: !message.seen }"
-    :aria-current="current ? 'true' : undefined"
+    :class="{ current, selected, unread: !message.seen }"
     :data-message="message.id"
+    :style="message.colour ? { '--mark': `var(--${message.colour})` } : {}"
   >
-    <span v-if="!message.seen" class="visually-hidden">Unread.</span>
-    <span class="sender one-line">{{
-      message.sender_name || message.sender_address || 'No sender'
-    }}</span>
-    <time :datetime="message.received">{{ timeSaying(new Date(message.received)) }}</time>
-    <span class="subject one-line">{{ message.subject || 'No subject' }}</span>
-    <span class="labels">
+    <input
+      class="tick"
+      type="checkbox"
+      tabindex="-1"
+      :checked="selected"
+      :aria-label="`Select ${message.subject || 'No subject'}`"
+      @change="emit('tick', $event)"
+    />
+    <RouterLink
+      :to="to"
+      class="open"
+      draggable="false"
+      :aria-current="current ? 'true' : undefined"
+      @click.capture="
+        (event: MouseEvent) => {
+          if (event.shiftKey || event.ctrlKey || event.metaKey) {
+            event.preventDefault()
+            event.stopPropagation()
+            emit('press', event)
+          }
+        }
+      "
+    >
+      <span v-if="!message.seen" class="visually-hidden">Unread.</span>
+      <span v-if="selected" class="visually-hidden">Selected.</span>
       <span
-        v-for="each in swatches"
-        :key="each.name"
-        class="swatch"
-        :style="{ background: `var(--${each.colour})` }"
-        :title="`Label ${each.name}`"
+        v-if="message.colour"
+        class="mark"
+        :title="`Coloured ${message.colour}`"
+        :aria-label="`Coloured ${message.colour}.`"
+        role="img"
       ></span>
-    </span>
-    <span class="why one-line">
-      <template v-if="message.placed_by">
-        {{ message.placed_by.folder ? 'here by' : 'labelled by' }}
-        <b>{{ message.placed_by.rule_name }}</b>: {{ because }}
-      </template>
-      <template v-else>{{ message.preview }}</template>
-    </span>
-  </RouterLink>
+      <span class="sender one-line">{{
+        message.sender_name || message.sender_address || 'No sender'
+      }}</span>
+      <span class="signs">
+        <span v-if="message.priority === 'high'" title="High priority">▲<i>high</i></span>
+        <span v-if="message.priority === 'low'" title="Low priority">▽<i>low</i></span>
+        <span v-if="message.flagged" class="flag" title="Flagged">⚑<i>flagged</i></span>
+        <el-icon v-if="message.attachments" title="With attachment"><Paperclip /></el-icon>
+        <time :datetime="message.received">{{ timeSaying(new Date(message.received)) }}</time>
+      </span>
+      <span class="subject one-line">{{ message.subject || 'No subject' }}</span>
+      <span class="labels">
+        <span
+          v-for="each in swatches"
+          :key="each.name"
+          class="swatch"
+          :style="{ background: `var(--${each.colour})` }"
+          :title="`Label ${each.name}`"
+        ></span>
+      </span>
+      <span class="why one-line">
+        <template v-if="showsFolder">{{ folder }} · </template>
+        <template v-if="message.gone_at">leaves the trash {{ day(message.gone_at) }}</template>
+        <template v-else-if="message.by_hand">put here by you, {{ day(message.by_hand) }}</template>
+        <template v-else-if="message.placed_by">
+          {{ message.placed_by.folder ? 'here by' : 'labelled by' }}
+          <b>{{ message.placed_by.rule_name }}</b>: {{ becauseSaying(message.placed_by) }}
+        </template>
+        <template v-else>{{ message.preview }}</template>
+      </span>
+    </RouterLink>
+  </div>
 </template>
 
 <style scoped>
 .row {
   position: relative;
+  height: 76px;
+  border-bottom: 1px solid var(--line);
+}
+
+.open {
   display: grid;
   grid-template-columns: 1fr auto;
   gap: 0 8px;
+  height: 100%;
   padding: 7px 16px 7px 18px;
-  border-bottom: 1px solid var(--line);
   color: var(--ink);
   text-decoration: none;
-  scroll-margin: 32px 0 0;
 }
 
 .row:hover {
@@ -74,8 +134,41 @@ const swatches = computed(() =>
   box-shadow: inset 3px 0 0 var(--spruce);
 }
 
-.row:focus-visible {
+.row.selected {
+  background: var(--spruce-wash);
+}
+
+.open:focus-visible {
   outline-offset: -2px;
+}
+
+/* Left of the text, where the pointer is or something is selected. */
+.tick {
+  position: absolute;
+  left: 2px;
+  top: 31px;
+  z-index: 1;
+  width: 14px;
+  height: 14px;
+  margin: 0;
+  accent-color: var(--spruce);
+  opacity: 0;
+}
+
+.row:hover .tick,
+.row.selected .tick,
+.tick:focus-visible {
+  opacity: 1;
+}
+
+.mark {
+  position: absolute;
+  left: 7px;
+  top: 11px;
+  width: 6px;
+  height: 14px;
+  border-radius: 2px;
+  background: var(--mark);
 }
 
 .sender {
@@ -107,9 +200,25 @@ const swatches = computed(() =>
 }
 
 time,
-.why {
+.why,
+.signs {
   color: var(--ink-soft);
   font-size: 13px;
+}
+
+.signs {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+}
+
+.signs i {
+  position: absolute;
+  clip-path: inset(50%);
+}
+
+.flag {
+  color: var(--brick);
 }
 
 .why b {

@@ -1,11 +1,13 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 
-import type { OpenMessage } from '@/api/client'
+import type { OpenMessage, TrailEntry } from '@/api/client'
 import EvidenceText from '@/components/rules/EvidenceText.vue'
-import { momentSaying, spokenPath } from '@/rules/sayings'
+import { actionSaying, momentSaying, spokenPath } from '@/rules/sayings'
+import { useActs } from '@/stores/acts'
 
 const props = defineProps<{ message: OpenMessage }>()
+const acts = useActs()
 const open = ref(false)
 
 watch(
@@ -30,54 +32,108 @@ const FIELDS: Record<string, string> = {
   delivered_to: 'delivered to',
   x_original_to: 'delivered to',
 }
+
+type Step =
+  | { at: string; rule: TrailEntry; saying: string }
+  | { at: string; rule?: undefined; saying: string }
+
+function did(entry: TrailEntry): string {
+  const done = entry.actions.filter((each) => !each.overruled_by && !each.held_back)
+  const said = done.map((each) => actionSaying(each.action as never)).join(', ')
+  const saying = said || 'Taken'
+  return saying.charAt(0).toUpperCase() + saying.slice(1)
+}
+
+const steps = computed<Step[]>(() =>
+  [
+    ...props.message.trail.map((rule) => ({ at: rule.at, rule, saying: did(rule) })),
+    ...props.message.by_hand_changes,
+  ].sort((a, b) => a.at.localeCompare(b.at)),
+)
+/** Put back is offered while the last rule's work stands. */
+const canPutBack = computed(
+  () => props.message.placed_by !== null && props.message.trail.length > 0,
+)
+const last = computed(() => steps.value.at(-1))
+
+async function putBack(): Promise<void> {
+  const which = { ids: [props.message.id], leave_out: [] }
+  await acts.act(which, { plain: { do: 'put_back' } })
+}
+
+function toggle(): void {
+  open.value = !open.value
+}
+defineExpose({ toggle })
 </script>
 
 <template>
-  <div class="trail">
-    <p v-if="!message.trail.length">
-      In {{ spokenPath(message.folder) }}. No rule has touched this message.
-    </p>
-    <p v-for="(entry, index) in message.trail" :key="index">
-      <template v-if="entry.folder">Filed in {{ spokenPath(entry.folder) }}</template>
-      <template v-if="entry.folder && entry.labels.length"> and labelled </template>
-      <template v-else-if="entry.labels.length">Labelled </template>
-      <template v-else-if="!entry.folder">Taken</template>
-      <b v-for="label in entry.labels" :key="label">{{ label }} </b>
-      by
-      <RouterLink v-if="entry.rule_id !== null" :to="`/rules/${entry.rule_id}`">{{
-        entry.rule_name
-      }}</RouterLink>
-      <template v-else>{{ entry.rule_name }} (deleted since)</template
-      >{{ entry.event === 'hand' ? ', in a catch-up' : '' }}, {{ when(entry.at) }}
+  <div class="trail" aria-label="Trail" role="group">
+    <div class="commands">
       <button
-        v-if="index === 0"
-        class="text-button why"
+        v-if="steps.length"
+        class="text-button"
         type="button"
+        title="W"
         :aria-expanded="open"
-        @click="open = !open"
+        @click="toggle"
       >
         Why
       </button>
-      <span v-if="open" class="evidence">
-        <EvidenceText
-          v-for="(piece, at) in entry.evidence"
-          :key="at"
-          :piece="piece"
-          :lead="FIELDS[piece.field] ?? piece.field"
-        />
-      </span>
-    </p>
+      <button v-if="canPutBack" class="text-button" type="button" @click="putBack">Put back</button>
+    </div>
+    <p v-if="!last">In {{ spokenPath(message.folder) }}. No rule has touched this message.</p>
+    <template v-for="(step, index) in steps" :key="index">
+      <p v-if="open || step === last">
+        {{ step.saying }}
+        <template v-if="step.rule">
+          by
+          <RouterLink v-if="step.rule.rule_id !== null" :to="`/rules/${step.rule.rule_id}`">{{
+            step.rule.rule_name
+          }}</RouterLink>
+          <template v-else>{{ step.rule.rule_name }} (deleted since)</template
+          >{{ step.rule.event === 'hand' ? ', in a catch-up' : '' }}</template
+        ><template v-else> by you</template>, {{ when(step.at) }}
+        <span v-if="open && step.rule" class="evidence">
+          <EvidenceText
+            v-for="(piece, at) in step.rule.evidence"
+            :key="at"
+            :piece="piece"
+            :lead="FIELDS[piece.field] ?? piece.field"
+          />
+          <template v-for="(each, at) in step.rule.actions" :key="`a${at}`">
+            <span v-if="each.overruled_by"
+              >not {{ actionSaying(each.action as never) }}: “{{ each.overruled_by }}” came
+              first</span
+            >
+            <span v-if="each.held_back"
+              >not {{ actionSaying(each.action as never) }}: {{ each.held_back }}</span
+            >
+          </template>
+        </span>
+      </p>
+    </template>
   </div>
 </template>
 
 <style scoped>
+.trail {
+  padding: 9px 28px;
+  background: var(--sheet-soft);
+  border: solid var(--line);
+  border-width: 1px 0;
+}
+
+.commands {
+  float: right;
+  display: flex;
+  gap: 16px;
+  margin-left: 16px;
+}
+
 .trail a {
   color: var(--spruce);
   font-weight: 600;
-}
-
-.why {
-  margin-left: 8px;
 }
 
 .evidence {

@@ -2,18 +2,22 @@
 import { computed, ref, shallowRef, watch } from 'vue'
 
 import { api, content, type OpenMessage } from '@/api/client'
-import { countSaying, momentSaying, sizeSaying } from '@/rules/sayings'
+import { momentSaying } from '@/rules/sayings'
+import { useActs } from '@/stores/acts'
 import { useMailbox } from '@/stores/mailbox'
 
+import FactsBar from './FactsBar.vue'
+import MessageBody from './MessageBody.vue'
+import MessageCommands from './MessageCommands.vue'
 import MessageTrail from './MessageTrail.vue'
 
 const props = defineProps<{ id: number }>()
+const emit = defineEmits<{ moved: [] }>()
 const mailbox = useMailbox()
+const acts = useActs()
 
 const message = shallowRef<OpenMessage>()
 const failure = ref('')
-/** Where a message has both, HTML is what its writer meant; the text is one click away. */
-const asText = ref(false)
 
 /** Load the message; undefined where it can't be had, or another was asked for meanwhile. */
 async function load(id: number): Promise<OpenMessage | undefined> {
@@ -26,25 +30,22 @@ async function load(id: number): Promise<OpenMessage | undefined> {
     message.value = found
     return found
   } catch (error) {
+    if (id !== props.id) return undefined
+    message.value = undefined
     failure.value = error instanceof Error ? error.message : String(error)
     return undefined
   }
-}
-
-async function mark(seen: boolean): Promise<void> {
-  const params = { path: { message_id: props.id } }
-  await content(api.PATCH('/api/messages/{message_id}', { params, body: { seen } }))
-  if (message.value) message.value = { ...message.value, seen }
-  mailbox.refreshSoon()
 }
 
 watch(
   () => props.id,
   async (id) => {
     message.value = undefined
-    asText.value = false
     const found = await load(id)
-    if (found?.seen === false) await mark(true)
+    if (found?.seen !== false) return
+    const params = { path: { message_id: id } }
+    await content(api.POST('/api/messages/{message_id}/seen', { params })).catch(acts.fail)
+    mailbox.refreshSoon()
   },
   { immediate: true },
 )
@@ -53,12 +54,32 @@ watch(
   () => void load(props.id),
 )
 
-const showsHtml = computed(() => message.value?.remote_pictures !== null && !asText.value)
 const received = computed(() => momentSaying(new Date(message.value?.received ?? 0), new Date()))
 
 function people(addresses: { name: string; address: string }[]): string {
   return addresses.map((each) => each.name || each.address).join(', ')
 }
+
+const signs = computed(() => {
+  const now = message.value
+  if (!now) return []
+  return [
+    now.flagged ? '⚑ flagged' : '',
+    now.colour ? `coloured ${now.colour}` : '',
+    now.priority ? `${now.priority} priority` : '',
+  ].filter(Boolean)
+})
+
+const facts = ref<{ makeRule: () => Promise<void> }>()
+const trail = ref<{ toggle: () => void }>()
+defineExpose({
+  makeRule: async () => {
+    await facts.value?.makeRule()
+  },
+  why: () => {
+    trail.value?.toggle()
+  },
+})
 </script>
 
 <template>
@@ -71,54 +92,34 @@ function people(addresses: { name: string; address: string }[]): string {
         <template v-if="message.to.length"> to {{ people(message.to) }}</template
         ><template v-if="message.cc.length">, copy to {{ people(message.cc) }}</template
         >, {{ received }}
+        <span v-if="message.labels.length" class="labels">
+          <span v-for="label in message.labels" :key="label">
+            <span
+              class="swatch"
+              :style="{
+                background: `var(--${mailbox.colourOf.get(label.toLowerCase()) ?? 'slate'})`,
+              }"
+            ></span>
+            {{ label }}
+          </span>
+        </span>
+        <span v-for="sign in signs" :key="sign" class="sign">{{ sign }}</span>
       </p>
+      <MessageCommands
+        :which="{ ids: [message.id], leave_out: [] }"
+        :folder="message.folder"
+        :labels="message.labels"
+        :seen="message.seen"
+        :flagged="message.flagged"
+        @done="(moved) => moved && emit('moved')"
+      />
     </header>
-    <div class="where">
-      <MessageTrail :message="message" />
-      <div class="commands">
-        <button class="text-button" type="button" @click="mark(!message.seen)">
-          {{ message.seen ? 'Mark as unread' : 'Mark as read' }}
-        </button>
-        <a
-          class="text-button"
-          :href="`/api/messages/${message.id}/octets`"
-          :download="`message-${message.id}.eml`"
-          title="The message as it came, byte for byte"
-          >Save as .eml</a
-        >
-      </div>
-    </div>
-    <p v-if="message.remote_pictures !== null" class="note">
-      <template v-if="message.remote_pictures">
-        {{ countSaying(message.remote_pictures, 'picture') }} from elsewhere
-        {{ message.remote_pictures === 1 ? 'is' : 'are' }} not loaded: loading would tell the sender
-        that you read this.
-      </template>
-      <button
-        v-if="message.text !== null"
-        class="text-button"
-        type="button"
-        @click="asText = !asText"
-      >
-        {{ asText ? 'Show it laid out' : 'Show it as plain text' }}
-      </button>
-    </p>
-    <ul v-if="message.attached.length" class="attached" aria-label="Attachments">
-      <li v-for="(each, index) in message.attached" :key="index">
-        <span>{{ each.name || 'Without name' }}</span> {{ each.media_type }},
-        {{ sizeSaying(each.size) }}
-      </li>
-    </ul>
-    <iframe
-      v-if="showsHtml"
-      sandbox="allow-popups allow-popups-to-escape-sandbox"
-      referrerpolicy="no-referrer"
-      :src="`/api/messages/${message.id}/html`"
-      title="The message’s text"
-    ></iframe>
-    <div v-else class="text">{{ message.text }}</div>
+    <MessageTrail ref="trail" :message="message" />
+    <FactsBar ref="facts" :message="message" />
+    <MessageBody :message="message" />
   </article>
   <p v-else-if="failure" class="hint" role="alert">{{ failure }}</p>
+  <p v-else class="hint"></p>
 </template>
 
 <style scoped>
@@ -126,11 +127,14 @@ function people(addresses: { name: string; address: string }[]): string {
   display: flex;
   flex-direction: column;
   min-height: 0;
+  overflow-y: auto;
   background: var(--sheet);
 }
 
 header {
-  padding: 14px 28px 12px;
+  display: grid;
+  gap: 4px;
+  padding: 14px 28px 10px;
 }
 
 h1 {
@@ -147,67 +151,16 @@ h1 {
   color: var(--ink);
 }
 
-.where {
-  display: flex;
-  justify-content: space-between;
-  align-items: flex-start;
-  gap: 16px;
-  padding: 9px 28px;
-  background: var(--sheet-soft);
-  border: solid var(--line);
-  border-width: 1px 0;
-}
-
-.commands {
-  display: flex;
-  gap: 20px;
-  white-space: nowrap;
-}
-
-.commands a {
-  text-decoration: none;
-}
-
-.note,
-.attached {
-  padding: 8px 28px;
-  border-bottom: 1px solid var(--line-soft);
-  color: var(--ink-soft);
-}
-
-.note:empty {
-  display: none;
-}
-
-.attached {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 20px;
-}
-
-.attached span {
+.labels > span,
+.sign {
+  margin-left: 10px;
   color: var(--ink);
-  font-weight: 600;
-}
-
-iframe {
-  flex: 1;
-  border: 0;
-  margin: 16px 28px 0;
-}
-
-.text {
-  flex: 1;
-  overflow-y: auto;
-  padding: 16px 28px;
-  font: 16.5px/25px var(--type-mail);
-  white-space: pre-wrap;
-  overflow-wrap: anywhere;
-  max-width: 680px;
+  white-space: nowrap;
 }
 
 .hint {
   padding: 28px;
   color: var(--ink-soft);
+  background: var(--sheet);
 }
 </style>

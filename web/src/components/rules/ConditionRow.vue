@@ -3,6 +3,7 @@ import { computed } from 'vue'
 
 import { subjectOf, SUBJECTS, testLabel } from '@/rules/conditions'
 import { valuesOf, type DraftCondition } from '@/rules/draft'
+import { testSaying } from '@/rules/test-saying'
 
 import ValueInput from './ValueInput.vue'
 
@@ -17,17 +18,38 @@ function width(label: string): { width: string } {
   return { width: `${label.length * 6.8 + 27}px` }
 }
 
+/** Whether values are picked from a few: then they mean nothing to another subject. */
+function picked(key: string): boolean {
+  return subjectOf(key).choices !== undefined
+}
+
 /** Another subject keeps what was typed, and with it the test where it has it too. */
 function choose(key: string): void {
   const { tests } = subjectOf(key)
   const begun = valuesOf(condition.value).length > 0
   const test = begun && tests.includes(condition.value.test) ? condition.value.test : tests[0]
-  condition.value = { ...condition.value, subject: key, test: test ?? condition.value.test }
+  const values = picked(condition.value.subject) || picked(key) ? [] : condition.value.values
+  const next = { ...condition.value, subject: key, test: test ?? condition.value.test, values }
+  condition.value = picked(key) ? { ...next, typed: '' } : next
 }
 </script>
 
 <template>
-  <li class="condition">
+  <li v-if="condition.kept" class="condition">
+    <span class="kept">{{ testSaying(condition.kept) }}</span>
+    <span class="takes">{{ takes?.toLocaleString('en-GB') ?? '' }}</span>
+    <button
+      class="remove"
+      type="button"
+      :disabled="alone"
+      :aria-label="`Remove condition ${number}`"
+      title="Remove this condition"
+      @click="emit('remove')"
+    >
+      ×
+    </button>
+  </li>
+  <li v-else class="condition">
     <el-select
       class="piece"
       suffix-icon=""
@@ -90,6 +112,15 @@ function choose(key: string): void {
 .piece :deep(.el-select__wrapper) {
   padding: 4px 8px;
   background: var(--ground);
+}
+
+.kept {
+  flex: 1;
+  min-width: 0;
+  padding: 5px 8px;
+  border: 1px dashed var(--line);
+  border-radius: var(--radius);
+  overflow-wrap: anywhere;
 }
 
 .value {

@@ -47,6 +47,7 @@ const LEADS: Record<string, string> = { from: 'from', cc: 'cc', to: 'to', envelo
       >
     </h2>
     <p v-if="failure" class="hint" role="alert">{{ failure }}</p>
+    <p v-else-if="!rehearsal && running" class="hint">Trying it on the mail already here…</p>
     <p v-else-if="!rehearsal" class="hint">
       Fill in a condition, and what it takes of the mail already here shows at once. Nothing happens
       before you say so.

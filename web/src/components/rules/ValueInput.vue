@@ -66,7 +66,22 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.su
 </script>
 
 <template>
-  <div ref="root" class="values" :class="{ some: values.length > 0 }">
+  <el-select
+    v-if="subject.choices"
+    v-model="values"
+    multiple
+    :aria-label="name"
+    :placeholder="subject.placeholder"
+    :teleported="false"
+  >
+    <el-option
+      v-for="choice in subject.choices"
+      :key="choice.value"
+      :value="choice.value"
+      :label="choice.label"
+    />
+  </el-select>
+  <div v-else ref="root" class="values" :class="{ some: values.length > 0 }">
     <el-tag
       v-for="value in values"
       :key="value"

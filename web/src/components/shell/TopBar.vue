@@ -1,10 +1,13 @@
 <script setup lang="ts">
 import { useMailbox } from '@/stores/mailbox'
 
+import FindBox from './FindBox.vue'
+
 const mailbox = useMailbox()
 const views = [
   { to: '/mail', label: 'Mail', key: '1' },
   { to: '/rules', label: 'Rules', key: '2' },
+  { to: '/setup', label: 'Setup', key: '5' },
 ]
 </script>
 
@@ -24,6 +27,7 @@ const views = [
         {{ view.label }}
       </RouterLink>
     </nav>
+    <FindBox class="find" />
     <p class="arriving" role="status">
       <template v-if="mailbox.arrived">
         <b>{{ mailbox.arrived.count }}</b> {{ mailbox.arrivedSaying }}
@@ -68,8 +72,11 @@ nav {
   font-weight: 600;
 }
 
-.arriving {
+.find {
   margin-left: auto;
+}
+
+.arriving {
   color: var(--ink-soft);
 }
 

@@ -6,7 +6,7 @@ import sqlalchemy as sa
 from alembic import op
 
 from mnemic.core import Envelope, parse_message
-from mnemic.store.folded import address_keys, folded_values, index_folded
+from mnemic.store.folded import address_keys, folded_values, index_folded, storable
 
 revision = "0002"
 down_revision = "0001"
@@ -95,6 +95,8 @@ def _states() -> None:
     op.add_column("folder", _number("looked_at", nullable=True))
     for column in (
         _text("kind", default="personal"),
+        _text("kind_reason", default=""),
+        _text("list_id", nullable=True),
         _text("importance", default="normal"),
         _number("placed_at", default="0"),
         sa.Column("flagged", sa.Boolean(), nullable=False, server_default=sa.false()),
@@ -189,8 +191,12 @@ def _fill_message(connection: sa.Connection, message_id: int) -> None:
             sa.text("UPDATE message_address SET canonical = :canonical WHERE id = :id"),
             {"id": row_id, "canonical": canonical},
         )
-    connection.execute(
-        sa.text("UPDATE message SET kind = :kind, importance = :importance WHERE id = :id"),
-        {**key, "kind": message.kind.name, "importance": message.priority},
-    )
+    read = {
+        "kind": message.kind.name,
+        "kind_reason": storable(message.kind.reason),
+        "list_id": storable(message.list_id) if message.list_id else None,
+        "importance": message.priority,
+    }
+    assigned = ", ".join(f"{column} = :{column}" for column in read)
+    connection.execute(sa.text(f"UPDATE message SET {assigned} WHERE id = :id"), key | read)
     index_folded(connection, message_id, folded_values(message))

@@ -1,0 +1,155 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+
+import type { OpenMessage, Test } from '@/api/client'
+import { useRehearsal } from '@/composables/useRehearsal'
+import { whenOfFacts } from '@/rules/facts'
+import { countSaying } from '@/rules/sayings'
+import { useMailbox } from '@/stores/mailbox'
+import { useWorkbench } from '@/stores/workbench'
+
+const props = defineProps<{ message: OpenMessage }>()
+const mailbox = useMailbox()
+const workbench = useWorkbench()
+const router = useRouter()
+
+const picked = ref<readonly number[]>([])
+watch(
+  () => props.message.id,
+  () => (picked.value = []),
+)
+
+const facts = computed(() => props.message.facts.map((fact, index) => ({ ...fact, index })))
+const pieces = computed(() => facts.value.filter((fact) => fact.about !== 'subject'))
+const words = computed(() => facts.value.filter((fact) => fact.about === 'subject'))
+
+function toggle(index: number): void {
+  picked.value = picked.value.includes(index)
+    ? picked.value.filter((each) => each !== index)
+    : [...picked.value, index].sort((a, b) => a - b)
+}
+
+const when = computed<Test | undefined>(() =>
+  whenOfFacts(facts.value.filter((fact) => picked.value.includes(fact.index))),
+)
+const { rehearsal } = useRehearsal(undefined, when, () => mailbox.version)
+
+/** Without a pick, the sender is what a rule begins with. */
+async function makeRule(): Promise<void> {
+  const first = facts.value[0]
+  const chosen = when.value ?? (first ? whenOfFacts([first]) : undefined)
+  if (!chosen) return
+  workbench.startFrom(chosen)
+  await router.push('/rules/new')
+}
+
+defineExpose({ makeRule })
+</script>
+
+<template>
+  <section class="facts" aria-label="Facts">
+    <p class="pieces">
+      <button
+        v-for="fact in pieces"
+        :key="fact.index"
+        class="fact"
+        type="button"
+        :aria-pressed="picked.includes(fact.index)"
+        :title="fact.text"
+        @click="toggle(fact.index)"
+      >
+        <span class="about">{{ fact.about }}</span>
+        <span class="text one-line">{{ fact.text }}</span>
+        <span v-if="picked.includes(fact.index)" aria-hidden="true">✓</span>
+      </button>
+    </p>
+    <p v-if="words.length" class="words">
+      <span class="about">subject</span>
+      <button
+        v-for="fact in words"
+        :key="fact.index"
+        class="word"
+        type="button"
+        :aria-pressed="picked.includes(fact.index)"
+        @click="toggle(fact.index)"
+      >
+        {{ fact.text }}
+      </button>
+    </p>
+    <p class="make">
+      <el-button :type="picked.length ? 'primary' : 'default'" title="M" @click="makeRule">
+        {{
+          picked.length ? `Make a rule from ${countSaying(picked.length, 'fact')}` : 'Make a rule'
+        }}
+      </el-button>
+      <span v-if="picked.length && rehearsal" role="status">
+        takes {{ countSaying(rehearsal.takes, 'message') }} already here
+      </span>
+      <span v-else-if="!picked.length">Pick the facts that tell this kind of mail.</span>
+    </p>
+  </section>
+</template>
+
+<style scoped>
+.facts {
+  display: grid;
+  gap: 8px;
+  padding: 10px 28px 12px;
+  border-bottom: 1px solid var(--line-soft);
+}
+
+.pieces,
+.words,
+.make {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  align-items: center;
+}
+
+.about,
+.make span {
+  color: var(--ink-soft);
+}
+
+.make {
+  gap: 12px;
+}
+
+.fact,
+.word {
+  display: flex;
+  gap: 6px;
+  max-width: 320px;
+  padding: 3px 9px;
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+  background: var(--sheet);
+  color: var(--ink);
+  font: 13px/18px var(--type-interface);
+  cursor: pointer;
+}
+
+.word {
+  padding: 0 6px;
+  border-style: dashed;
+  border-radius: 4px;
+  font: 15px/22px var(--type-mail);
+}
+
+.fact:hover,
+.word:hover {
+  border-color: var(--ink-soft);
+}
+
+[aria-pressed='true'] {
+  border: 1px solid var(--marigold);
+  background: var(--marigold-wash);
+  font-weight: 600;
+}
+
+[aria-pressed='true'] .about {
+  color: var(--marigold);
+}
+</style>

@@ -1,0 +1,244 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+
+import { type PlainAct, type Which } from '@/api/client'
+import PickList, { type Choice } from '@/components/shell/PickList.vue'
+import { COLOURS, type Colour } from '@/mail/colours'
+import { spokenPath } from '@/rules/sayings'
+import { useActs, type Act } from '@/stores/acts'
+import { useMailbox } from '@/stores/mailbox'
+
+const props = defineProps<{
+  which: Which
+  /** The folder they are in, where it is one. */
+  folder: string | undefined
+  labels: readonly string[]
+  seen?: boolean | undefined
+  flagged?: boolean | undefined
+}>()
+const emit = defineEmits<{ done: [moved: boolean] }>()
+
+const mailbox = useMailbox()
+const acts = useActs()
+const open = ref<'move' | 'label' | 'copy' | ''>('')
+
+async function act(what: Act, moves = false): Promise<void> {
+  open.value = ''
+  if (await acts.act(props.which, what)) emit('done', moves)
+}
+
+function plain(what: PlainAct['do']): Promise<void> {
+  return act({ plain: { do: what } }, what !== 'uncolour')
+}
+
+const here = computed(() => mailbox.folders.find((each) => each.path === props.folder))
+const inTrash = computed(() => here.value?.role === 'trash')
+
+const folders = computed<Choice[]>(() =>
+  mailbox.folders
+    .filter((each) => each.path !== props.folder)
+    .map((each) => ({ key: each.path, label: spokenPath(each.path) })),
+)
+const labelChoices = computed<Choice[]>(() =>
+  mailbox.labels.map((each) => ({
+    key: each.name,
+    label: each.name,
+    colour: each.colour,
+    chosen: props.labels.includes(each.name),
+  })),
+)
+
+function pickLabel(name: string): Promise<void> {
+  return act({ do: { do: props.labels.includes(name) ? 'unlabel' : 'label', label: name } })
+}
+
+function path(spoken: string): string {
+  return spoken
+    .split('/')
+    .map((each) => each.trim())
+    .join('/')
+}
+
+const PRIORITIES = ['high', 'normal', 'low'] as const
+
+type More = 'erase' | 'copy' | 'put_back' | 'uncolour' | `priority-${(typeof PRIORITIES)[number]}`
+
+function more(command: More): void {
+  if (command === 'erase') void act({ do: { do: 'erase' } }, true)
+  else if (command === 'copy') open.value = 'copy'
+  else if (command === 'put_back' || command === 'uncolour') void plain(command)
+  else {
+    const level = PRIORITIES.find((each) => command === `priority-${each}`) ?? 'normal'
+    void act({ do: { do: 'priority', level } })
+  }
+}
+</script>
+
+<template>
+  <div class="commands" role="toolbar" aria-label="What to do with it">
+    <button v-if="inTrash" class="text-button" type="button" @click="plain('restore')">
+      Restore
+    </button>
+    <button
+      v-else-if="here?.role !== 'archive'"
+      class="text-button"
+      type="button"
+      @click="act({ do: { do: 'archive' } }, true)"
+    >
+      Archive
+    </button>
+    <button
+      v-if="!inTrash"
+      class="text-button"
+      type="button"
+      title="To the trash (Delete)"
+      @click="act({ do: { do: 'trash' } }, true)"
+    >
+      Trash
+    </button>
+    <el-popover
+      :visible="open === 'move' || open === 'copy'"
+      :width="280"
+      placement="bottom-start"
+      :show-arrow="false"
+      @update:visible="(shown: boolean) => (open = shown ? 'move' : '')"
+    >
+      <template #reference>
+        <button
+          class="text-button"
+          type="button"
+          :aria-expanded="open === 'move' || open === 'copy'"
+          @click="open = open ? '' : 'move'"
+        >
+          Move
+        </button>
+      </template>
+      <PickList
+        v-if="open === 'move' || open === 'copy'"
+        :choices="folders"
+        :placeholder="open === 'move' ? 'Move to which folder?' : 'Copy to which folder?'"
+        creates="New folder"
+        @pick="
+          (folder) =>
+            act(
+              { do: open === 'move' ? { do: 'file', folder } : { do: 'copy', folder } },
+              open === 'move',
+            )
+        "
+        @create="
+          (name) =>
+            act(
+              {
+                do:
+                  open === 'move'
+                    ? { do: 'file', folder: path(name) }
+                    : { do: 'copy', folder: path(name) },
+              },
+              open === 'move',
+            )
+        "
+        @keydown.esc.stop="open = ''"
+      />
+    </el-popover>
+    <el-popover
+      :visible="open === 'label'"
+      :width="240"
+      placement="bottom-start"
+      :show-arrow="false"
+    >
+      <template #reference>
+        <button
+          class="text-button"
+          type="button"
+          :aria-expanded="open === 'label'"
+          @click="open = open === 'label' ? '' : 'label'"
+        >
+          Label
+        </button>
+      </template>
+      <PickList
+        v-if="open === 'label'"
+        :choices="labelChoices"
+        placeholder="Which label?"
+        creates="New label"
+        @pick="pickLabel"
+        @create="(name) => act({ do: { do: 'label', label: name } })"
+        @keydown.esc.stop="open = ''"
+      />
+    </el-popover>
+    <el-dropdown
+      trigger="click"
+      :show-arrow="false"
+      @command="
+        (colour: Colour | '') =>
+          colour ? act({ do: { do: 'colour', colour } }) : plain('uncolour')
+      "
+    >
+      <button class="text-button" type="button">Colour</button>
+      <template #dropdown>
+        <el-dropdown-menu>
+          <el-dropdown-item v-for="colour in COLOURS" :key="colour" :command="colour">
+            <span class="swatch" :style="{ background: `var(--${colour})` }"></span>
+            <span class="colour-name">{{ colour }}</span>
+          </el-dropdown-item>
+          <el-dropdown-item command="" divided>no colour</el-dropdown-item>
+        </el-dropdown-menu>
+      </template>
+    </el-dropdown>
+    <button
+      class="text-button"
+      type="button"
+      @click="act({ do: { do: flagged ? 'unflag' : 'flag' } })"
+    >
+      {{ flagged ? 'Unflag' : 'Flag' }}
+    </button>
+    <button
+      v-if="seen !== false"
+      class="text-button"
+      type="button"
+      @click="act({ do: { do: 'unread' } })"
+    >
+      Unread
+    </button>
+    <button
+      v-if="seen !== true"
+      class="text-button"
+      type="button"
+      @click="act({ do: { do: 'read' } })"
+    >
+      Read
+    </button>
+    <el-dropdown trigger="click" :show-arrow="false" @command="more">
+      <button class="text-button" type="button">More</button>
+      <template #dropdown>
+        <el-dropdown-menu>
+          <el-dropdown-item command="copy">Copy to a folder…</el-dropdown-item>
+          <el-dropdown-item command="put_back">Put back what rules did</el-dropdown-item>
+          <el-dropdown-item
+            v-for="level in PRIORITIES"
+            :key="level"
+            :command="`priority-${level}`"
+            :divided="level === 'high'"
+            >Priority {{ level }}</el-dropdown-item
+          >
+          <el-dropdown-item command="erase" divided
+            >Erase (can be undone for 30 days)</el-dropdown-item
+          >
+        </el-dropdown-menu>
+      </template>
+    </el-dropdown>
+  </div>
+</template>
+
+<style scoped>
+.commands {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 14px;
+  align-items: center;
+}
+
+.colour-name {
+  margin-left: 8px;
+}
+</style>

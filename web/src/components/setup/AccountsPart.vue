@@ -1,0 +1,108 @@
+<script setup lang="ts">
+import { ref, shallowRef, watch } from 'vue'
+
+import { api, content, type Account } from '@/api/client'
+import { useActs } from '@/stores/acts'
+import { useMailbox } from '@/stores/mailbox'
+
+const acts = useActs()
+const mailbox = useMailbox()
+const accounts = shallowRef<readonly Account[]>([])
+const form = ref<{ id: number; name: string; address: string; aliases: string }>()
+
+async function load(): Promise<void> {
+  accounts.value = (await content(api.GET('/api/accounts'))).accounts
+}
+watch(
+  () => mailbox.version,
+  () => void load().catch(acts.fail),
+  { immediate: true },
+)
+
+function edit(account?: Account): void {
+  form.value = {
+    id: account?.id ?? 0,
+    name: account?.name ?? '',
+    address: account?.address ?? '',
+    aliases: account?.aliases.join('\n') ?? '',
+  }
+}
+
+async function save(): Promise<void> {
+  const now = form.value
+  if (!now) return
+  const aliases = now.aliases.split(/[\s,;]+/).filter(Boolean)
+  const body = { name: now.name.trim(), address: now.address.trim(), aliases }
+  const done = await acts.attempt(async () => {
+    await content(
+      now.id
+        ? api.PUT('/api/accounts/{id}', { params: { path: { id: now.id } }, body })
+        : api.POST('/api/accounts', { body }),
+    )
+    return { saying: `“${body.name}” saved` }
+  })
+  if (done) form.value = undefined
+}
+
+async function remove(account: Account): Promise<void> {
+  await acts.attempt(async () => {
+    await content(api.DELETE('/api/accounts/{id}', { params: { path: { id: account.id } } }))
+    return { saying: `“${account.name}” is forgotten; its mail stays` }
+  })
+}
+</script>
+
+<template>
+  <p class="lead">
+    The addresses that are yours. Rules know by them which account mail came to, whether it was sent
+    only to you, and what you sent yourself. An address with a +tag counts as the one without.
+  </p>
+  <table>
+    <thead>
+      <tr>
+        <th>Account</th>
+        <th>Address</th>
+        <th>Aliases</th>
+        <th class="does"><span class="visually-hidden">What to do</span></th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="account in accounts" :key="account.id">
+        <td>
+          <b>{{ account.name }}</b>
+        </td>
+        <td>{{ account.address }}</td>
+        <td>
+          <div v-for="alias in account.aliases" :key="alias">{{ alias }}</div>
+        </td>
+        <td class="does">
+          <button class="text-button" type="button" @click="edit(account)">Change</button>
+          <button class="text-button destructive" type="button" @click="remove(account)">
+            Forget
+          </button>
+        </td>
+      </tr>
+    </tbody>
+  </table>
+  <p v-if="!form">
+    <button class="text-button" type="button" @click="edit()">+ account</button>
+  </p>
+  <form v-else aria-label="Account" @submit.prevent="save">
+    <label for="account-name">Called</label>
+    <el-input id="account-name" v-model="form.name" placeholder="Office" />
+    <label for="account-address">Address</label>
+    <el-input id="account-address" v-model="form.address" placeholder="name@domain" />
+    <label for="account-aliases">Aliases</label>
+    <el-input
+      id="account-aliases"
+      v-model="form.aliases"
+      type="textarea"
+      :autosize="{ minRows: 3, maxRows: 12 }"
+      placeholder="One on each line"
+    />
+    <div class="wide">
+      <el-button type="primary" native-type="submit">Save account</el-button>
+      <el-button @click="form = undefined">Leave it</el-button>
+    </div>
+  </form>
+</template>

@@ -1,0 +1,164 @@
+<script setup lang="ts">
+import { computed, ref, shallowRef, watch } from 'vue'
+
+import { api, content, RefusedError, type Contact, type ProblemDetails } from '@/api/client'
+import { countSaying } from '@/rules/sayings'
+import { useActs } from '@/stores/acts'
+import { useMailbox } from '@/stores/mailbox'
+
+const acts = useActs()
+const mailbox = useMailbox()
+const contacts = shallowRef<readonly Contact[]>([])
+const form = ref<{ id: number; name: string; addresses: string }>()
+const sought = ref('')
+
+async function load(): Promise<void> {
+  contacts.value = (await content(api.GET('/api/contacts'))).contacts
+}
+watch(
+  () => mailbox.version,
+  () => void load().catch(acts.fail),
+  { immediate: true },
+)
+
+const shown = computed(() => {
+  const text = sought.value.trim().toLowerCase()
+  return contacts.value.filter((each) =>
+    `${each.name} ${each.addresses.join(' ')}`.toLowerCase().includes(text),
+  )
+})
+
+function edit(contact?: Contact): void {
+  form.value = {
+    id: contact?.id ?? 0,
+    name: contact?.name ?? '',
+    addresses: contact?.addresses.join('\n') ?? '',
+  }
+}
+
+async function save(): Promise<void> {
+  const now = form.value
+  if (!now) return
+  const addresses = now.addresses.split(/[\s,;]+/).filter(Boolean)
+  const body = { name: now.name.trim(), addresses }
+  const done = await acts.attempt(async () => {
+    await content(
+      now.id
+        ? api.PUT('/api/contacts/{id}', { params: { path: { id: now.id } }, body })
+        : api.POST('/api/contacts', { body }),
+    )
+    return { saying: `${body.name} saved` }
+  })
+  if (done) form.value = undefined
+}
+
+async function remove(contact: Contact): Promise<void> {
+  await acts.attempt(async () => {
+    await content(api.DELETE('/api/contacts/{id}', { params: { path: { id: contact.id } } }))
+    return { saying: `${contact.name} is no longer in the address book` }
+  })
+}
+
+async function take(event: Event): Promise<void> {
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0]
+  input.value = ''
+  if (!file) return
+  await acts.attempt(async () => {
+    const answer = await fetch('/api/contacts.vcf', {
+      method: 'POST',
+      headers: { 'Content-Type': 'text/vcard' },
+      body: file,
+    })
+    const told: unknown = await answer.json()
+    if (!answer.ok) throw new RefusedError(told as ProblemDetails)
+    const { added, known } = told as { added: number; known: number }
+    return { saying: `${countSaying(added, 'contact')} added, ${known} were here already` }
+  })
+}
+</script>
+
+<template>
+  <p class="lead">
+    Rules can tell who is known to you from who is not. Contacts come from vCard files (3.0 and 4.0)
+    and go back into them whole: what Mnemic has no use for is kept.
+  </p>
+  <p class="files">
+    <label class="text-button">
+      Take in a vCard file…
+      <input class="visually-hidden" type="file" accept=".vcf,text/vcard" @change="take" />
+    </label>
+    <a class="text-button" href="/api/contacts.vcf" download="contacts.vcf">Save all as vCard</a>
+    <button class="text-button" type="button" @click="edit()">+ contact</button>
+    <el-input
+      v-model="sought"
+      class="seek"
+      :placeholder="`Among ${countSaying(contacts.length, 'contact')}`"
+      aria-label="Look for a contact"
+    />
+  </p>
+  <form v-if="form" aria-label="Contact" @submit.prevent="save">
+    <label for="contact-name">Name</label>
+    <el-input id="contact-name" v-model="form.name" />
+    <label for="contact-addresses">Addresses</label>
+    <el-input
+      id="contact-addresses"
+      v-model="form.addresses"
+      type="textarea"
+      :autosize="{ minRows: 2, maxRows: 8 }"
+      placeholder="One on each line"
+    />
+    <div class="wide">
+      <el-button type="primary" native-type="submit">Save contact</el-button>
+      <el-button @click="form = undefined">Leave it</el-button>
+    </div>
+  </form>
+  <table>
+    <thead>
+      <tr>
+        <th>Name</th>
+        <th>Addresses</th>
+        <th class="does"><span class="visually-hidden">What to do</span></th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="contact in shown" :key="contact.id">
+        <td>
+          <b>{{ contact.name }}</b>
+        </td>
+        <td>
+          <div v-for="address in contact.addresses" :key="address">{{ address }}</div>
+        </td>
+        <td class="does">
+          <button class="text-button" type="button" @click="edit(contact)">Change</button>
+          <button class="text-button destructive" type="button" @click="remove(contact)">
+            Remove
+          </button>
+        </td>
+      </tr>
+    </tbody>
+  </table>
+</template>
+
+<style scoped>
+.files {
+  display: flex;
+  gap: 20px;
+  align-items: center;
+  max-width: 860px;
+  margin-bottom: 12px;
+}
+
+.files a {
+  text-decoration: none;
+}
+
+.files label:focus-within {
+  outline: 2px solid var(--spruce);
+}
+
+.seek {
+  width: 220px;
+  margin-left: auto;
+}
+</style>

@@ -1,0 +1,93 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+
+import { api, content, type Preferences } from '@/api/client'
+import { useActs } from '@/stores/acts'
+
+const acts = useActs()
+const form = ref<Preferences>()
+
+content(api.GET('/api/preferences')).then((found) => (form.value = found), acts.fail)
+
+const zones = Intl.supportedValuesOf('timeZone')
+const here = Intl.DateTimeFormat().resolvedOptions().timeZone
+
+async function save(): Promise<void> {
+  const body = form.value
+  if (!body) return
+  await acts.attempt(async () => {
+    await content(api.PUT('/api/preferences', { body }))
+    return { saying: 'Saved' }
+  })
+}
+</script>
+
+<template>
+  <p class="lead">
+    How long mail stays where it can be got back from, and in which time zone a calendar day begins
+    and ends for rules and searches.
+  </p>
+  <form v-if="form" aria-label="Keeping and time" @submit.prevent="save">
+    <label for="trash-days">Mail in the trash</label>
+    <div class="line">
+      is gone for good after
+      <el-input-number
+        id="trash-days"
+        v-model="form.trash_days"
+        :min="1"
+        :max="3650"
+        aria-label="Days in the trash"
+      />
+      days
+    </div>
+    <label for="undo-days">Erased mail</label>
+    <div class="line">
+      is held back, out of sight, for
+      <el-input-number
+        id="undo-days"
+        v-model="form.undo_days"
+        :min="1"
+        :max="3650"
+        aria-label="Days that anything can be undone"
+      />
+      days; so long anything can be undone
+    </div>
+    <label for="timezone">Time zone</label>
+    <div class="line">
+      <el-select
+        id="timezone"
+        v-model="form.timezone"
+        filterable
+        aria-label="Time zone"
+        :teleported="false"
+      >
+        <el-option v-for="zone in ['UTC', ...zones]" :key="zone" :value="zone" :label="zone" />
+      </el-select>
+      <button
+        v-if="form.timezone !== here"
+        class="text-button"
+        type="button"
+        @click="form.timezone = here"
+      >
+        {{ here }}, as this computer
+      </button>
+    </div>
+    <div class="wide">
+      <el-button type="primary" native-type="submit">Save</el-button>
+    </div>
+  </form>
+</template>
+
+<style scoped>
+.line {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: center;
+  min-height: 32px;
+}
+
+.line :deep(.el-select) {
+  width: 240px;
+}
+</style>

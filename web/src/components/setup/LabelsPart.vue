@@ -1,0 +1,108 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+
+import { api, content, type Label } from '@/api/client'
+import { COLOURS, type Colour } from '@/mail/colours'
+import { countSaying } from '@/rules/sayings'
+import { useActs } from '@/stores/acts'
+import { useMailbox } from '@/stores/mailbox'
+
+const acts = useActs()
+const mailbox = useMailbox()
+const name = ref('')
+
+async function change(label: Label, next: { name?: string; colour?: Colour }): Promise<void> {
+  const body = { name: label.name, colour: label.colour as Colour, ...next }
+  if (!body.name.trim()) return
+  await acts.attempt(async () => {
+    await content(api.PUT('/api/labels/{id}', { params: { path: { id: label.id } }, body }))
+    return { saying: `Label ${body.name} saved. Rules that name it follow.` }
+  })
+}
+
+async function add(): Promise<void> {
+  const body = { name: name.value.trim(), colour: null }
+  if (!body.name) return
+  const done = await acts.attempt(async () => {
+    await content(api.POST('/api/labels', { body }))
+    return { saying: `Label ${body.name} made` }
+  })
+  if (done) name.value = ''
+}
+
+async function remove(label: Label): Promise<void> {
+  await acts.attempt(async () => {
+    const params = { path: { id: label.id } }
+    const done = await content(api.DELETE('/api/labels/{id}', { params }))
+    return { saying: `Label ${label.name} deleted`, runId: done.run_id }
+  })
+}
+</script>
+
+<template>
+  <p class="lead">A label stays on a message wherever it is filed; a message may bear several.</p>
+  <table>
+    <thead>
+      <tr>
+        <th>Colour</th>
+        <th>Name</th>
+        <th>On</th>
+        <th class="does"><span class="visually-hidden">What to do</span></th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="label in mailbox.labels" :key="label.id">
+        <td class="colour">
+          <el-select
+            :model-value="label.colour"
+            :aria-label="`Colour of ${label.name}`"
+            :teleported="false"
+            @update:model-value="(colour: Colour) => change(label, { colour })"
+          >
+            <template #prefix>
+              <span class="swatch" :style="{ background: `var(--${label.colour})` }"></span>
+            </template>
+            <el-option v-for="colour in COLOURS" :key="colour" :value="colour" :label="colour">
+              <span class="swatch" :style="{ background: `var(--${colour})` }"></span>
+              {{ colour }}
+            </el-option>
+          </el-select>
+        </td>
+        <td>
+          <el-input
+            :model-value="label.name"
+            :aria-label="`Name of ${label.name}`"
+            @change="(text: string) => change(label, { name: text })"
+          />
+        </td>
+        <td>
+          <RouterLink class="text-button" :to="`/mail/label/${label.id}`">{{
+            countSaying(label.total, 'message')
+          }}</RouterLink>
+        </td>
+        <td class="does">
+          <button class="text-button destructive" type="button" @click="remove(label)">
+            Delete
+          </button>
+        </td>
+      </tr>
+    </tbody>
+  </table>
+  <form aria-label="New label" @submit.prevent="add">
+    <label for="new-label">New label</label>
+    <el-input id="new-label" v-model="name" placeholder="Name; it gets the next free colour" />
+    <div class="wide">
+      <el-button native-type="submit" :disabled="!name.trim()">Make label</el-button>
+    </div>
+  </form>
+</template>
+
+<style scoped>
+.colour {
+  width: 150px;
+}
+
+a {
+  text-decoration: none;
+}
+</style>

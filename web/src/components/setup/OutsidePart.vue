@@ -1,0 +1,223 @@
+<script setup lang="ts">
+import { computed, ref, shallowRef, watch } from 'vue'
+
+import { api, content, type Account, type Posted } from '@/api/client'
+import { momentSaying } from '@/rules/sayings'
+import { useActs } from '@/stores/acts'
+import { useMailbox } from '@/stores/mailbox'
+
+const acts = useActs()
+const mailbox = useMailbox()
+const accounts = shallowRef<readonly Account[]>([])
+const posted = shallowRef<readonly Posted[]>([])
+const shown = ref<number>()
+
+async function load(): Promise<void> {
+  accounts.value = (await content(api.GET('/api/accounts'))).accounts
+  posted.value = (await content(api.GET('/api/outside/posted'))).posted
+}
+watch(
+  () => mailbox.version,
+  () => void load().catch(acts.fail),
+  { immediate: true },
+)
+
+const addresses = computed(() =>
+  accounts.value.flatMap((account) => [account.address, ...account.aliases]),
+)
+
+interface Letter {
+  sender: string
+  to: string[]
+  subject: string
+  text: string
+  headers: Record<string, string>
+}
+
+const EMPTY: Letter = { sender: '', to: [], subject: '', text: '', headers: {} }
+const letter = ref<Letter>({ ...EMPTY })
+
+/** Messages that try what rules are mostly made of. */
+const READY: { label: string; letter: Letter }[] = [
+  {
+    label: 'A request to an alias',
+    letter: {
+      ...EMPTY,
+      sender: 'Aurelio Brandt <aurelio@heronsrest.example>',
+      subject: 'Renewal of permit WL-2207',
+      text: 'Good morning,\n\nthe permit runs out this month; I should like to renew it.\n\nAurelio',
+    },
+  },
+  {
+    label: 'A station’s report',
+    letter: {
+      ...EMPTY,
+      sender: 'gauge-07@gauges.wendle-lyde.example',
+      subject: 'ALARM Stanmarsh: level rising, 41 mm in an hour',
+      text: 'Station: Stanmarsh\nTrend: rising',
+      headers: { 'Auto-Submitted': 'auto-generated' },
+    },
+  },
+  {
+    label: 'A newsletter',
+    letter: {
+      ...EMPTY,
+      sender: 'Waterways Heritage <news@heritage-waters.example>',
+      subject: 'Locks of the month',
+      text: 'Three locks worth a detour this month.',
+      headers: {
+        'List-Id': '<news.heritage-waters.example>',
+        'List-Unsubscribe': '<https://heritage-waters.example/leave>',
+      },
+    },
+  },
+  {
+    label: 'Somebody unknown, urgent',
+    letter: {
+      ...EMPTY,
+      sender: 'Ines Farrow <ines@new-neighbour.example>',
+      subject: 'Urgent: boat adrift below the weir',
+      text: 'A boat has come loose and lies across the channel.',
+      headers: { Importance: 'high' },
+    },
+  },
+]
+
+function ready(next: Letter): void {
+  const [first, second] = addresses.value
+  letter.value = { ...next, to: [second ?? first ?? ''].filter(Boolean) }
+}
+
+const sending = ref(false)
+async function send(): Promise<void> {
+  sending.value = true
+  await acts.attempt(async () => {
+    await content(api.POST('/api/outside/messages', { body: { ...letter.value } }))
+    return { saying: `Sent by SMTP to ${letter.value.to.join(', ')}` }
+  })
+  sending.value = false
+}
+
+const KINDS = { forward: 'Forward', reply: 'Reply' }
+</script>
+
+<template>
+  <p class="lead">
+    The simulated post. A test message goes the way that real mail comes: through the SMTP listener,
+    past the rules, into a folder. What Mnemic sends out is kept below and never leaves this
+    computer.
+  </p>
+  <h2>Write a test message</h2>
+  <p class="ready">
+    <button
+      v-for="each in READY"
+      :key="each.label"
+      class="text-button"
+      type="button"
+      @click="ready(each.letter)"
+    >
+      {{ each.label }}
+    </button>
+  </p>
+  <form aria-label="Test message" @submit.prevent="send">
+    <label for="letter-sender">From anybody</label>
+    <el-input id="letter-sender" v-model="letter.sender" placeholder="Name <name@domain>" />
+    <label for="letter-to">To</label>
+    <el-select
+      id="letter-to"
+      v-model="letter.to"
+      multiple
+      filterable
+      allow-create
+      default-first-option
+      placeholder="one of your addresses, or any"
+      aria-label="To"
+      :reserve-keyword="false"
+      :teleported="false"
+    >
+      <el-option v-for="address in addresses" :key="address" :value="address" :label="address" />
+    </el-select>
+    <label for="letter-subject">Subject</label>
+    <el-input id="letter-subject" v-model="letter.subject" />
+    <label for="letter-text">Text</label>
+    <el-input
+      id="letter-text"
+      v-model="letter.text"
+      type="textarea"
+      :autosize="{ minRows: 3, maxRows: 10 }"
+    />
+    <template v-if="Object.keys(letter.headers).length">
+      <span class="hint">Header fields</span>
+      <div>
+        <div v-for="(value, name) in letter.headers" :key="name">
+          <b>{{ name }}</b>: {{ value }}
+        </div>
+      </div>
+    </template>
+    <div class="wide">
+      <el-button
+        type="primary"
+        native-type="submit"
+        :disabled="sending || !letter.sender.trim() || !letter.to.length"
+        >Send it</el-button
+      >
+    </div>
+  </form>
+  <h2>What went out</h2>
+  <p v-if="!posted.length" class="hint">
+    Nothing yet. Rules that forward or answer put their mail here.
+  </p>
+  <table v-else>
+    <thead>
+      <tr>
+        <th>When</th>
+        <th>What</th>
+        <th>To</th>
+        <th>Subject</th>
+        <th class="does"><span class="visually-hidden">What to do</span></th>
+      </tr>
+    </thead>
+    <tbody>
+      <template v-for="each in posted" :key="each.id">
+        <tr>
+          <td>{{ momentSaying(new Date(each.at), new Date()) }}</td>
+          <td>{{ KINDS[each.kind] }} by {{ each.rule_name }}</td>
+          <td>{{ each.recipient }}</td>
+          <td>{{ each.subject }}</td>
+          <td class="does">
+            <button
+              class="text-button"
+              type="button"
+              :aria-expanded="shown === each.id"
+              @click="shown = shown === each.id ? undefined : each.id"
+            >
+              {{ shown === each.id ? 'Close' : 'Look at it' }}
+            </button>
+          </td>
+        </tr>
+        <tr v-if="shown === each.id">
+          <td colspan="5">
+            <iframe
+              sandbox=""
+              :src="`/api/outside/posted/${each.id}`"
+              title="The message that went out"
+            ></iframe>
+          </td>
+        </tr>
+      </template>
+    </tbody>
+  </table>
+</template>
+
+<style scoped>
+.ready {
+  display: flex;
+  gap: 20px;
+}
+
+iframe {
+  width: 100%;
+  height: 260px;
+  border: 1px solid var(--line);
+}
+</style>

@@ -1,0 +1,214 @@
+<script setup lang="ts">
+import { computed, nextTick, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+
+import { api, content, type Suggestion } from '@/api/client'
+import { useKeys } from '@/composables/useKeys'
+
+const route = useRoute()
+const router = useRouter()
+
+const text = ref('')
+const input = ref<HTMLInputElement>()
+const suggestions = ref<readonly Suggestion[]>([])
+const active = ref(-1)
+const focused = ref(false)
+
+const searched = computed(() => {
+  const value = route.query['find']
+  return route.name === 'find' && typeof value === 'string' ? value : ''
+})
+watch(
+  searched,
+  (now) => {
+    if (!focused.value) text.value = now
+  },
+  { immediate: true },
+)
+
+const PAUSE = 120 // milliseconds without a keystroke
+let waiting: ReturnType<typeof setTimeout> | undefined
+let asked = new AbortController()
+
+async function suggest(): Promise<void> {
+  asked.abort()
+  asked = new AbortController()
+  const { signal } = asked
+  const query = { text: text.value, caret: input.value?.selectionStart ?? text.value.length }
+  try {
+    const found = await content(api.GET('/api/find/suggestions', { params: { query }, signal }))
+    suggestions.value = found.suggestions
+    active.value = -1
+  } catch {
+    suggestions.value = [] // a help, not a need: what is typed is searched for as it stands
+  }
+}
+
+function typed(): void {
+  clearTimeout(waiting)
+  waiting = setTimeout(() => {
+    void suggest()
+    void search()
+  }, PAUSE)
+}
+
+async function search(): Promise<void> {
+  const find = text.value.trim()
+  if (find === searched.value) return
+  if (!find) {
+    if (searched.value) await router.push('/mail')
+    return
+  }
+  const target = { name: 'find', query: { find } }
+  // Each letter is no step of its own for the browser's way back.
+  await (searched.value ? router.replace(target) : router.push(target))
+}
+
+async function take(suggestion: Suggestion): Promise<void> {
+  const before = text.value.slice(0, suggestion.start) + suggestion.text
+  text.value = before + text.value.slice(suggestion.end).trimStart()
+  await nextTick()
+  input.value?.setSelectionRange(before.length, before.length)
+  typed()
+}
+
+function enter(): void {
+  const chosen = suggestions.value[active.value]
+  if (chosen) void take(chosen)
+  else {
+    suggestions.value = []
+    void search()
+  }
+}
+
+function step(by: number): void {
+  const size = suggestions.value.length
+  if (size) active.value = (active.value + by + size + (active.value < 0 && by < 0 ? 1 : 0)) % size
+}
+
+function leave(): void {
+  focused.value = false
+  suggestions.value = []
+}
+
+function clear(): void {
+  if (suggestions.value.length) {
+    suggestions.value = []
+    return
+  }
+  text.value = ''
+  void search()
+  input.value?.blur()
+}
+
+useKeys({
+  f: () => {
+    input.value?.focus()
+    input.value?.select()
+  },
+})
+</script>
+
+<template>
+  <div class="find" role="search">
+    <input
+      ref="input"
+      v-model="text"
+      type="search"
+      placeholder="Find mail"
+      title="Find (F)"
+      aria-label="Find mail"
+      role="combobox"
+      aria-autocomplete="list"
+      :aria-expanded="focused && suggestions.length > 0"
+      :aria-controls="focused && suggestions.length ? 'find-suggestions' : undefined"
+      :aria-activedescendant="active < 0 ? undefined : `find-${active}`"
+      autocomplete="off"
+      spellcheck="false"
+      @input="typed"
+      @focus="((focused = true), suggest())"
+      @blur="leave"
+      @keydown.down.prevent="step(1)"
+      @keydown.up.prevent="step(-1)"
+      @keydown.enter.prevent="enter"
+      @keydown.esc.stop="clear"
+    />
+    <ul
+      v-if="focused && suggestions.length"
+      id="find-suggestions"
+      role="listbox"
+      aria-label="What may stand next"
+    >
+      <li
+        v-for="(each, index) in suggestions"
+        :id="`find-${index}`"
+        :key="each.text"
+        role="option"
+        :aria-selected="index === active"
+        @mousedown.prevent="take(each)"
+        @mousemove="active = index"
+      >
+        <b class="one-line">{{ each.text }}</b>
+        <span class="one-line">{{ each.meaning }}</span>
+      </li>
+    </ul>
+  </div>
+</template>
+
+<style scoped>
+.find {
+  position: relative;
+  width: 300px;
+}
+
+input {
+  width: 100%;
+  height: 32px;
+  padding: 4px 10px;
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
+}
+
+input::placeholder {
+  color: var(--ink-soft);
+}
+
+ul {
+  position: absolute;
+  z-index: 30;
+  top: 36px;
+  right: 0;
+  width: 400px;
+  padding: 6px;
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+  background: var(--sheet);
+  box-shadow: 0 4px 16px var(--shadow);
+}
+
+li {
+  display: flex;
+  gap: 12px;
+  justify-content: space-between;
+  padding: 4px 8px;
+  border-radius: 4px;
+  cursor: pointer;
+}
+
+li[aria-selected='true'] {
+  background: var(--spruce-wash);
+}
+
+li b {
+  font-weight: 600;
+  flex: none;
+  max-width: 60%;
+}
+
+li span {
+  color: var(--ink-soft);
+}
+</style>

@@ -1,0 +1,47 @@
+<script setup lang="ts">
+const open = defineModel<boolean>({ required: true })
+
+const KEYS: [string, string][] = [
+  ['1, 2, 5', 'Mail, Rules, Setup'],
+  ['F', 'Find'],
+  ['N', 'New rule'],
+  ['↑ ↓', 'The message before or after'],
+  ['Shift ↑ ↓', 'Select one more'],
+  ['Space', 'Select or not'],
+  ['Ctrl A', 'Select all of the list'],
+  ['Delete', 'To the trash'],
+  ['M', 'Make a rule from this message'],
+  ['W', 'Why is it here?'],
+  ['Ctrl Z', 'Undo'],
+  ['Ctrl Enter', 'Save the rule'],
+  ['Alt ↑ ↓', 'Move a rule in the line'],
+  ['Esc', 'Select none, close'],
+  ['?', 'These keys'],
+]
+</script>
+
+<template>
+  <el-dialog v-model="open" title="Keys" width="420px" append-to-body>
+    <dl>
+      <template v-for="[key, meaning] in KEYS" :key="key">
+        <dt>
+          <kbd>{{ key }}</kbd>
+        </dt>
+        <dd>{{ meaning }}</dd>
+      </template>
+    </dl>
+  </el-dialog>
+</template>
+
+<style scoped>
+dl {
+  display: grid;
+  grid-template-columns: 120px 1fr;
+  gap: 6px 12px;
+}
+
+kbd {
+  font: 600 13px/20px var(--type-interface);
+  color: var(--spruce);
+}
+</style>

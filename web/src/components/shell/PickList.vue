@@ -1,0 +1,156 @@
+<script setup lang="ts">
+import { computed, nextTick, onMounted, ref, watch } from 'vue'
+
+export interface Choice {
+  key: string
+  label: string
+  note?: string
+  colour?: string
+  chosen?: boolean
+}
+
+const props = defineProps<{
+  choices: Choice[]
+  placeholder: string
+  /** What making a new one is called: “New folder”. Without it nothing can be made. */
+  creates?: string
+}>()
+const emit = defineEmits<{ pick: [key: string]; create: [name: string] }>()
+
+const typed = ref('')
+const active = ref(0)
+const input = ref<HTMLInputElement>()
+const list = ref<HTMLElement>()
+const id = `pick-${Math.random().toString(36).slice(2)}`
+
+const found = computed(() => {
+  const text = typed.value.trim().toLowerCase()
+  return props.choices.filter((each) => each.label.toLowerCase().includes(text))
+})
+const canCreate = computed(() => {
+  const text = typed.value.trim().toLowerCase()
+  return (
+    props.creates !== undefined &&
+    text !== '' &&
+    !props.choices.some((each) => each.label.toLowerCase() === text)
+  )
+})
+const size = computed(() => found.value.length + (canCreate.value ? 1 : 0))
+
+watch(typed, () => (active.value = 0))
+
+function choose(at: number): void {
+  const choice = found.value[at]
+  if (choice) emit('pick', choice.key)
+  else if (canCreate.value) emit('create', typed.value.trim())
+}
+
+async function step(by: number): Promise<void> {
+  if (size.value === 0) return
+  active.value = (active.value + by + size.value) % size.value
+  await nextTick()
+  list.value?.querySelector('[aria-selected="true"]')?.scrollIntoView({ block: 'nearest' })
+}
+
+onMounted(() => {
+  // The popover places itself first; a focus before that would scroll the page.
+  setTimeout(() => input.value?.focus({ preventScroll: true }), 60)
+})
+</script>
+
+<template>
+  <div class="pick">
+    <input
+      ref="input"
+      v-model="typed"
+      role="combobox"
+      aria-expanded="true"
+      :aria-controls="id"
+      :aria-activedescendant="size ? `${id}-${active}` : undefined"
+      :placeholder="placeholder"
+      :aria-label="placeholder"
+      @keydown.down.prevent="step(1)"
+      @keydown.up.prevent="step(-1)"
+      @keydown.enter.prevent="choose(active)"
+    />
+    <ul :id="id" ref="list" role="listbox" :aria-label="placeholder">
+      <li
+        v-for="(choice, index) in found"
+        :id="`${id}-${index}`"
+        :key="choice.key"
+        role="option"
+        :aria-selected="index === active"
+        @click="choose(index)"
+        @mousemove="active = index"
+      >
+        <span class="tick">{{ choice.chosen ? '✓' : '' }}</span>
+        <span
+          v-if="choice.colour"
+          class="swatch"
+          :style="{ background: `var(--${choice.colour})` }"
+        ></span>
+        <span class="one-line">{{ choice.label }}</span>
+        <span v-if="choice.note" class="note">{{ choice.note }}</span>
+      </li>
+      <li
+        v-if="canCreate"
+        :id="`${id}-${found.length}`"
+        role="option"
+        :aria-selected="active === found.length"
+        @click="choose(found.length)"
+        @mousemove="active = found.length"
+      >
+        <span class="tick">+</span> {{ creates }} “{{ typed.trim() }}”
+      </li>
+    </ul>
+    <p v-if="size === 0" class="none">Nothing of that name.</p>
+  </div>
+</template>
+
+<style scoped>
+input {
+  width: 100%;
+  padding: 5px 8px;
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
+}
+
+ul {
+  max-height: 280px;
+  margin-top: 6px;
+  overflow-y: auto;
+}
+
+li {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  padding: 4px 6px;
+  border-radius: 4px;
+  cursor: pointer;
+}
+
+li[aria-selected='true'] {
+  background: var(--spruce-wash);
+}
+
+.tick {
+  width: 12px;
+  color: var(--spruce);
+  font-weight: 700;
+}
+
+.note {
+  margin-left: auto;
+  color: var(--ink-soft);
+  white-space: nowrap;
+}
+
+.none {
+  padding: 4px 6px;
+  color: var(--ink-soft);
+}
+</style>
