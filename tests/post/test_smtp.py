@@ -6,7 +6,7 @@ from contextlib import contextmanager
 
 import pytest
 
-from mnemic.post import Delivery, SmtpListener, listening_socket
+from mnemic.post import SIZE_LIMIT, Delivery, SmtpListener, listening_socket
 
 
 @contextmanager
@@ -41,3 +41,27 @@ def test_a_message_that_could_not_be_stored_is_left_to_its_sender() -> None:
     ):
         client.sendmail("a@x.example", ["b@x.example"], b"Subject: x\r\n\r\n")
     assert raised.value.smtp_code == 451
+
+
+def test_a_message_of_25_mb_and_one_with_endless_lines_come_through() -> None:
+    taken: list[Delivery] = []
+    line = b"x" * 76 + b"\r\n"
+    large = b"Subject: large\r\n\r\n" + line * (25 * 1024 * 1024 // len(line))
+    endless = b"Subject: endless\r\n\r\n" + b"<p>" * 500_000 + b"\r\n"
+    with (
+        listening(taken.append) as listener,
+        smtplib.SMTP("127.0.0.1", listener.port, timeout=60) as client,
+    ):
+        client.ehlo()
+        assert int(client.esmtp_features["size"]) == SIZE_LIMIT
+        for octets in (large, endless):
+            client.sendmail("a@x.example", ["b@x.example"], octets)
+        with pytest.raises(smtplib.SMTPSenderRefused) as refused:
+            client.sendmail("a@x.example", ["b@x.example"], b"x" * (SIZE_LIMIT + 1))
+    assert refused.value.smtp_code == 552
+    assert [
+        each.octets == octets for each, octets in zip(taken, (large, endless), strict=True)
+    ] == [
+        True,
+        True,
+    ]

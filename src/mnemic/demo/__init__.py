@@ -25,7 +25,7 @@ from mnemic.store.mailbox import count_messages
 from mnemic.store.rules import StoredRule, add_rule
 from mnemic.store.tables import RunRow
 
-__all__ = ["DemoFolderError", "DemoMessage", "generate", "load_demo"]
+__all__ = ["DemoFolderError", "DemoMessage", "add_rules", "generate", "load_demo", "office"]
 
 _DAY = 86_400
 
@@ -37,7 +37,8 @@ class DemoFolderError(MnemicError):
     """The folder holds mail that the demo did not make."""
 
 
-def _add_rules(session: Session) -> list[StoredRule]:
+def add_rules(session: Session) -> list[StoredRule]:
+    """Put the demo's rules in the line, and make the folders they name."""
     document = read_rule_document(files("mnemic.demo").joinpath("rules.json").read_bytes())
     for rule in document.rules:
         for action in rule.then:
@@ -76,7 +77,7 @@ def _fill(session: Session, now: datetime) -> int:
     if count_messages(session):
         return 0
     _add_people(session)
-    intake, made = Intake(session, now, _add_rules(session)), generate(now)
+    intake, made = Intake(session, now, add_rules(session)), generate(now)
     for each in made:
         message = parse_message(each.octets, Envelope(None, each.recipients))
         intake.take_in(message, received=each.received, seen=each.seen, at=each.received)

@@ -64,6 +64,12 @@ class _Handler:
             self._deliver(delivery)
 
 
+class _PatientSmtp(SMTP):
+    """Takes lines beyond the 998 octets of RFC 5322, 2.1.1: whoever sends them sends no others."""
+
+    line_length_limit = 4 * 1024 * 1024  # a whole page of HTML on one line
+
+
 class _SocketController(Controller):
     """A controller that serves a socket which listens already: nothing can take its port."""
 
@@ -79,6 +85,10 @@ class _SocketController(Controller):
             ident="Mnemic",
         )
         self._listening = listening
+
+    def factory(self) -> SMTP:
+        """What speaks with one client."""
+        return _PatientSmtp(self.handler, **self.SMTP_kwargs)
 
     def _create_server(self) -> Coroutine[Any, Any, AbstractServer]:
         return self.loop.create_server(self._factory_invoker, sock=self._listening)

@@ -110,12 +110,12 @@ def address_values(message_id: int, message: ParsedMessage) -> Iterator[dict[str
         message_addresses(message), address_keys(message), strict=True
     ):
         pieces = {"name": address.name, "local": address.local, "domain": address.domain}
-        storable = {key: storable(each) for key, each in pieces.items()}
+        texts = {key: storable(each) for key, each in pieces.items()}
         yield {
             "message_id": message_id,
             "header": header,
             "canonical": canonical,
-            **storable,
+            **texts,
         }
 
 

@@ -1,0 +1,69 @@
+"""Find: what is typed, as a test of the rule document (cases/search.json), and what is offered."""
+
+import json
+from datetime import date
+from itertools import pairwise
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from mnemic.core.rule_reading import read_test
+from mnemic.core.search import PREFIXES, search_terms, understand
+from mnemic.core.suggestions import suggestions
+
+TODAY = date(2026, 5, 4)
+CASES = json.loads(Path(__file__).with_name("cases").joinpath("search.json").read_text("utf-8"))
+
+
+def as_json(test: Any) -> Any:
+    return None if test is None else test.model_dump(mode="json", by_alias=True, exclude_none=True)
+
+
+@pytest.mark.parametrize("case", CASES, ids=[case["note"] for case in CASES])
+def test_what_is_typed_becomes_a_test(case: dict[str, Any]) -> None:
+    search = understand(case["typed"], TODAY)
+    if "all" in case:
+        found = as_json(search.test)[case["join"]]
+        assert [[each["field"], each["values"][0]] for each in found][: len(case["all"])] == case[
+            "all"
+        ]
+    elif case["test"] is None:
+        assert search.test is None
+    else:
+        assert as_json(search.test) == as_json(read_test(case["test"]))
+    problems = [str(problem) for problem in search.problems]
+    assert [each.startswith(case.get("problem", "")) for each in problems] == [True] * (
+        "problem" in case
+    )
+
+
+PIECES = st.sampled_from([*'ab:"- é', "from:", "kind", "before"])
+
+
+@given(st.lists(PIECES, max_size=20).map("".join))
+def test_anything_can_be_typed_and_terms_cover_it_without_overlap(typed: str) -> None:
+    understand(typed, TODAY)
+    terms = list(search_terms(typed))
+    for before, after in pairwise(terms):
+        assert before.end <= after.start
+    covered = "".join(typed[term.start : term.end] for term in terms)
+    assert covered.replace(" ", "") == typed.replace(" ", "")
+
+
+@pytest.mark.parametrize(
+    ("typed", "offered"),
+    [
+        ("", [f"{name}:" for name in list(PREFIXES)[:9]]),
+        ("permit k", ["kind:"]),
+        ("kind:news", ["kind:newsletter "]),
+        ("-kind:bou", ["-kind:bounce "]),
+        ("label:ur", ['label:"Very urgent" ']),
+        ("state:unread", []),
+    ],
+)
+def test_prefixes_and_values_are_offered_where_the_caret_is(typed: str, offered: list[str]) -> None:
+    values = {"label": [("Very urgent", "3 messages"), ("Permit", "")]}
+    assert [each.text for each in suggestions(typed, len(typed), values)] == offered

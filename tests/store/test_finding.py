@@ -1,0 +1,124 @@
+"""Searches answered by SQL: the same as the core's answer, message by message."""
+
+from collections.abc import Iterator
+from datetime import UTC, date, datetime
+from pathlib import Path
+from zoneinfo import ZoneInfo
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from sqlmodel import Session
+
+from mnemic.core import Envelope, parse_message
+from mnemic.core.actions import MarkAction
+from mnemic.core.conditions import Given as ConditionGiven
+from mnemic.core.matching import try_test
+from mnemic.core.message import Circumstances
+from mnemic.core.search import understand
+from mnemic.demo import add_rules, generate, office
+from mnemic.jobs import take_in
+from mnemic.jobs.acts import act
+from mnemic.jobs.selection import Selection
+from mnemic.store import Database
+from mnemic.store.accounts import Account, change_account
+from mnemic.store.finding import NotSearchableError, find_messages
+from mnemic.store.mailbox import message_ids
+from mnemic.store.message_views import StoredMessage, stored_messages
+
+NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
+TODAY = date(2026, 5, 4)
+ZONE = ZoneInfo("Europe/Lisbon")
+FLAG = MarkAction(do="flag")
+
+#: Mail that folding, several values in one column, and short or odd texts could trip over.
+ODD = [
+    "From: STRASSE <a@straße.example>\nSubject: Ｆｕｌｌ width\n\nin\u00advoice",
+    'From: "O\'Brien ""x""" <o@x.example>\nTo: a@b.example, c@d.example\nSubject: 100%_"quoted"\n\n',
+    "From: x@y.example\nSubject: =?utf-8?q?r=C3=A9sum=C3=A9?=\n\nb.example\nc@d",
+    "Subject: ab\n\nab\u00a0cd",
+]
+
+TERMS = [
+    "permit", "heron", "berth number", "Licence", "strasse", "straße", "full width", "invoice", "100%",
+    "_", '"', "a@b.example c@d", "b.example", "résumé", "RESUME", "ab cd", "mo", "x", "oorings@wendle",
+    "from:aurelio", "from:post.example", "to:moorings@", "-to:moorings@", "subject:permit", "body:permit",
+    "folder:Inbox", "folder:moorings/permits", "-folder:Gauges", "folder:nowhere", "label:permit",
+    "kind:newsletter", "-kind:personal", "on:2026-04-20", "before:2026-03-01", "after:2026-04-30",
+    "attachment:yes", "attachment:no", "attachment:insurance", "list:boaters", "account:tamsin@wendle-lyde.example",
+    "priority:high", "state:unread", "-state:read", "state:flagged", "[boaters]",
+]  # fmt: skip
+
+
+@pytest.fixture(scope="module")
+def session(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Session]:
+    path: Path = tmp_path_factory.mktemp("finding") / "data" / "mnemic.sqlite3"
+    database = Database(path)
+    with database.writing() as writing:
+        plan = office()
+        change_account(
+            writing, Account(0, "office", "tamsin@wendle-lyde.example", tuple(plan["aliases"]))
+        )
+        add_rules(writing)
+        for each in generate(NOW)[::4]:
+            message = parse_message(each.octets, Envelope(None, each.recipients))
+            take_in(writing, message, received=each.received, seen=each.seen)
+        act(writing, Selection(search=understand("berths", TODAY).test), FLAG, at=0)
+        for text in ODD:
+            take_in(writing, parse_message(text.encode()), received=NOW)
+    with database.reading() as reading:
+        yield reading
+    database.close()
+
+
+_VIEWS: list[StoredMessage] = []
+
+
+def by_the_core(session: Session, typed: str) -> list[int]:
+    test = understand(typed, TODAY).test
+    assert test is not None
+    around = Circumstances(now=NOW, timezone=ZONE)
+    if not _VIEWS:  # parsed and folded once for all searches
+        _VIEWS.extend(stored_messages(session, message_ids(session)))
+    return [
+        message.id
+        for message in _VIEWS
+        if try_test(test, message, ConditionGiven(message.state, around)).held
+    ]
+
+
+@settings(deadline=None, max_examples=60, suppress_health_check=list(HealthCheck))
+@given(st.lists(st.sampled_from(TERMS), min_size=1, max_size=3, unique=True).map(" ".join))
+def test_sql_finds_what_the_core_takes(session: Session, typed: str) -> None:
+    test = understand(typed, TODAY).test
+    assert test is not None
+    wanted = by_the_core(session, typed)
+    found = find_messages(session, test, ZONE, limit=100_000)
+    assert [row.id for row in found.rows] == wanted
+    assert found.total == len(wanted)
+
+
+@pytest.mark.parametrize("typed", TERMS)
+def test_each_term_alone_and_turned_round(session: Session, typed: str) -> None:
+    for asked in (typed, typed[1:] if typed.startswith("-") else f"-{typed}"):
+        test = understand(asked, TODAY).test
+        if test is None:  # a lone quote
+            continue
+        found = find_messages(session, test, ZONE, limit=100_000)
+        assert [row.id for row in found.rows] == by_the_core(session, asked), asked
+
+
+def test_pages_of_a_result_follow_each_other(session: Session) -> None:
+    test = understand("permit", TODAY).test
+    assert test is not None
+    whole = find_messages(session, test, ZONE, limit=500)
+    pages = [find_messages(session, test, ZONE, offset=at, limit=20) for at in range(0, 500, 20)]
+    assert [row.id for page in pages for row in page.rows] == [row.id for row in whole.rows]
+    assert {page.total for page in pages} == {whole.total}
+
+
+def test_what_sql_can_not_tell_is_refused(session: Session) -> None:
+    from mnemic.core.rule_reading import read_test
+
+    with pytest.raises(NotSearchableError):
+        find_messages(session, read_test({"field": "size", "test": "over", "values": [1]}), ZONE)
