@@ -4,9 +4,32 @@ import platform
 import statistics
 import time
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from pathlib import Path
 
-__all__ = ["machine", "side_by_side"]
+__all__ = ["Result", "machine", "side_by_side"]
+
+
+@dataclass(frozen=True)
+class Result:
+    """One figure beside what it was to be."""
+
+    name: str
+    what: str
+    measured: float
+    limit: float
+    at_least: bool = False
+
+    @property
+    def reached(self) -> bool:
+        """Whether it is what it was to be."""
+        return self.measured >= self.limit if self.at_least else self.measured <= self.limit
+
+    def row(self) -> str:
+        """A row of the report's table."""
+        bound = f"{'≥' if self.at_least else '≤'} {self.limit:g}"
+        verdict = "yes" if self.reached else "no"
+        return f"| {self.name} | {self.what} | {self.measured:.3g} | {bound} | {verdict} |"
 
 
 def side_by_side(ways: Mapping[str, Callable[[], object]], rounds: int = 7) -> dict[str, float]:

@@ -6,11 +6,11 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 
-from benchmarks.measuring import machine, side_by_side
+from benchmarks.mailbox import mailbox
+from benchmarks.measuring import Result, machine, side_by_side
 from benchmarks.reference_parse import fastest_parse, modern_parse
 from benchmarks.rule_mix import make_rules
 from mnemic.core import CompiledRules, ParsedMessage, RuleDocument, parse_message, through_rules
@@ -27,28 +27,6 @@ CHANNEL_RULES = [
     {"field": "subject", "test": "is", "values": ["x"]},
     {"field": "body", "test": "is", "values": ["x"]},
 ]
-
-
-@dataclass(frozen=True)
-class Result:
-    """One figure beside what it was to be."""
-
-    name: str
-    what: str
-    measured: float
-    limit: float
-    at_least: bool = False
-
-    @property
-    def reached(self) -> bool:
-        """Whether it is what it was to be."""
-        return self.measured >= self.limit if self.at_least else self.measured <= self.limit
-
-    def row(self) -> str:
-        """A row of the report's table."""
-        bound = f"{'≥' if self.at_least else '≤'} {self.limit:g}"
-        verdict = "yes" if self.reached else "no"
-        return f"| {self.name} | {self.what} | {self.measured:.3g} | {bound} | {verdict} |"
 
 
 def whole_view(octets: bytes) -> ParsedMessage:
@@ -185,7 +163,7 @@ def main() -> None:
     """Measure, print, write."""
     demo = [each.octets for each in generate(datetime(2026, 5, 4, 9, tzinfo=UTC))]
     mail = random.Random(1).sample(demo, SAMPLE)
-    results = [*rules_and_parsing(mail), *sorting_files(mail)]
+    results = [*rules_and_parsing(mail), *sorting_files(mail), *mailbox(demo)]
     rows = [result.row() for result in results]
     report = [
         "# Benchmarks",

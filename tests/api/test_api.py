@@ -194,3 +194,205 @@ def test_open_pages_are_told_of_mail_that_arrives_and_streams_end_with_their_rea
         deliver(MAIL)  # something to write is what shows that nobody reads any more
         time.sleep(0.1)
     assert server.bus.open_streams == 0
+
+
+def sent_in(call: Caller, deliver: Callable[..., None], *subjects: str) -> list[int]:
+    for number, subject in enumerate(subjects):
+        octets = (
+            f"Message-ID: <{number}@x.example>\r\nFrom: Ann <ann@x.example>\r\nSubject: {subject}"
+        )
+        deliver(f"{octets}\r\n\r\nberth {number}\r\n".encode(), "moorings@x.example")
+    _, listed = call("GET", "api/messages?folder=1")
+    return [each["id"] for each in reversed(listed["messages"])]
+
+
+def test_a_message_sent_again_after_a_lost_answer_is_here_once(
+    call: Caller, deliver: Callable[..., None]
+) -> None:
+    octets = b"Message-ID: <1@x.example>\r\nSubject: once\r\n\r\n"
+    for recipients in (["a@x.example"], ["a@x.example"], ["b@x.example"]):
+        deliver(octets, *recipients)
+    alarm = b"Subject: ALARM\r\n\r\n"  # a machine that names no message: both count
+    deliver(alarm)
+    deliver(alarm)
+    _, listed = call("GET", "api/messages?folder=1")
+    assert sorted(each["subject"] for each in listed["messages"]) == [
+        "ALARM",
+        "ALARM",
+        "once",
+        "once",
+    ]
+
+
+def test_changes_are_made_to_a_whole_search_said_in_words_and_undone(
+    call: Caller, deliver: Callable[..., None]
+) -> None:
+    first, *_ = sent_in(call, deliver, "permit one", "permit two", "other")
+    body = {"which": {"find": "permit"}, "do": {"do": "file", "folder": "Moorings/Permits"}}
+    _, done = call("POST", "api/changes", body)
+    assert done["saying"] == "2 messages moved to Moorings / Permits"
+    _, opened = call("GET", f"api/messages/{first}")
+    assert opened["by_hand_changes"][0]["saying"] == "Moved to Moorings / Permits"
+    assert opened["by_hand"] is not None
+    _, undone = call("POST", "api/undo", {})
+    assert (undone["restored"], undone["saying"]) == (2, f"Undone: {done['saying']}")
+    assert call("POST", "api/undo", {"run_id": done["run_id"]})[0] == 409
+    assert call("POST", "api/undo", {})[1]["saying"] == "Nothing left to undo"
+    assert call("GET", "api/messages?folder=1")[1]["total"] == 3
+    wrong = {"which": {"ids": [1], "folder": 1}, "do": {"do": "read"}}
+    assert call("POST", "api/changes", wrong)[0] == 422
+    forward = {"which": {"ids": [1]}, "do": {"do": "forward", "to": ["a@b.example"]}}
+    assert "is for rules" in call("POST", "api/changes", forward)[1]["detail"]
+
+
+def test_rules_forward_and_answer_to_the_outside_where_it_is_kept(
+    call: Caller, deliver: Callable[..., None]
+) -> None:
+    account = {"name": "Office", "address": "me@y.example", "aliases": ["moorings@x.example"]}
+    assert call("POST", "api/accounts", account)[0] == 201
+    taken = {"name": "Other", "address": "Moorings@X.example"}
+    assert "belongs to “Office” already" in call("POST", "api/accounts", taken)[1]["detail"]
+    rule = {
+        "name": "Away",
+        "when": {"field": "addressed", "test": "is", "values": ["not_me"]},
+        "then": [
+            {"do": "forward", "to": ["bram@y.example"]},
+            {"do": "reply", "text": "I am away."},
+            {"do": "flag"},
+            {"do": "priority", "level": "high"},
+            {"do": "copy", "folder": "Copies"},
+        ],
+    }
+    assert call("POST", "api/rules", rule)[0] == 201
+    sent_in(call, deliver, "hello", "hello again")
+    _, out = call("GET", "api/outside/posted")
+    assert [(each["kind"], each["recipient"]) for each in out["posted"]] == [
+        ("forward", "bram@y.example"),  # the second answer is held back: one in seven days
+        ("reply", "ann@x.example"),
+        ("forward", "bram@y.example"),
+    ]
+    with call.raw("GET", f"api/outside/posted/{out['posted'][2]['id']}") as answer:
+        forwarded = answer.read()
+    assert forwarded.startswith(
+        b"X-Mnemic-Forwarded-For: me@y.example\r\nResent-From: me@y.example"
+    )
+    assert forwarded.endswith(b"Subject: hello\r\n\r\nberth 0\r\n")  # its octets as they came
+    with call.raw("GET", f"api/outside/posted/{out['posted'][1]['id']}") as answer:
+        reply = answer.read()
+    assert b"Auto-Submitted: auto-replied" in reply
+    assert b"Subject: Auto: hello" in reply
+    _, found = call("GET", "api/messages?find=state:flagged+folder:Inbox")
+    assert [(each["priority"], each["flagged"]) for each in found["messages"]] == [
+        ("high", True),
+        ("high", True),
+    ]
+    assert call("GET", "api/messages?find=folder:Copies")[1]["total"] == 2
+    deliver(forwarded, "moorings@x.example")  # it comes back: no second time round
+    assert len(call("GET", "api/outside/posted")[1]["posted"]) == 3
+
+
+def test_a_test_message_takes_the_way_of_real_mail(call: Caller) -> None:
+    letter = {
+        "sender": "Jürgen <jürgen@straße.example>",
+        "to": ["moorings+winter@x.example"],
+        "subject": "Grüße",
+        "text": "Hallo",
+        "headers": {"Importance": "high"},
+    }
+    assert call("POST", "api/outside/messages", letter) == (200, {"answer": "Taken"})
+    _, found = call("GET", "api/messages?find=to:moorings%2Bwinter+priority:high")
+    (message,) = found["messages"]
+    assert (message["sender_name"], message["subject"]) == ("Jürgen", "Grüße")
+    assert call("POST", "api/outside/messages", {**letter, "sender": "nobody"})[0] == 422
+
+
+def test_mail_is_uploaded_exported_and_comes_back_byte_for_byte(
+    call: Caller, server: Server
+) -> None:
+    mail = [b"Subject: one\n\nFrom me\n", b"Subject: two\r\n\r\nno end"]
+    boxes = b"".join(
+        b"From x@x.example Mon May  4 09:00:00 2026\n" + each + b"\n\n" for each in mail
+    )
+
+    def upload(name: str, octets: bytes) -> dict[str, Any]:
+        address = f"{server.address}api/imports?name={name}&sort=true"
+        request = urllib.request.Request(address, octets, method="POST")
+        request.add_header("Content-Type", "application/octet-stream")
+        with urllib.request.urlopen(request, timeout=10) as answer:
+            number = json.loads(answer.read())["id"]
+        for _ in range(200):
+            _, now = call("GET", f"api/imports/{number}")
+            if now["state"] in ("finished", "refused"):
+                break
+            time.sleep(0.05)
+        progress: dict[str, Any] = now
+        return progress
+
+    first = upload("mail.mbox", boxes)
+    assert (first["state"], first["taken_in"], first["done"]) == ("finished", 2, 1.0)
+    again = upload("mail.mbox", boxes)
+    assert (again["taken_in"], again["doubles"]) == (0, 2)
+    refused = upload("../../evil.png", b"\x89PNG")
+    assert (refused["state"], refused["taken_in"]) == ("refused", 0)
+    assert "../../evil.png: this is not mail" in refused["problem"]
+    for form in ("mbox", "maildir"):
+        with call.raw("GET", f"api/export?folder=1&format={form}") as answer:
+            assert answer.headers["Content-Disposition"].startswith("attachment")
+            exported = answer.read()
+        back = upload(f"mail.{'mbox' if form == 'mbox' else 'tar'}", exported)
+        assert (back["taken_in"], back["doubles"]) == (0, 2)  # the same octets, both ways
+    assert call("GET", "api/imports/999")[0] == 404
+
+
+def test_attachments_are_downloads_whatever_their_sender_says(
+    call: Caller, deliver: Callable[..., None]
+) -> None:
+    deliver(
+        b"Content-Type: multipart/mixed; boundary=b\r\n\r\n--b\r\nContent-Type: text/html\r\n"
+        b'Content-Disposition: attachment; filename="../../run me\x07.html"\r\n\r\n<script>x</script>\r\n--b--\r\n'
+    )
+    number = call("GET", "api/messages?folder=1")[1]["messages"][0]["id"]
+    with call.raw("GET", f"api/messages/{number}/attachments/0") as answer:
+        assert answer.read() == b"<script>x</script>"
+        assert answer.headers["Content-Type"] == "application/octet-stream"
+        assert answer.headers["X-Content-Type-Options"] == "nosniff"
+        assert answer.headers["Content-Disposition"].startswith("attachment; filename=")
+        assert "/" not in answer.headers["Content-Disposition"]
+    assert call("GET", f"api/messages/{number}/attachments/1")[0] == 404
+    with call.raw("GET", f"api/messages/{number}/source") as answer:
+        assert answer.headers["Content-Type"] == "text/plain; charset=utf-8"
+
+
+def test_contacts_come_and_go_as_vcard(call: Caller, server: Server) -> None:
+    card = b"BEGIN:VCARD\r\nVERSION:3.0\r\nFN:Ann\r\nEMAIL:ann@x.example\r\nTEL:1\r\nEND:VCARD\r\n"
+
+    def put(octets: bytes) -> Any:
+        request = urllib.request.Request(f"{server.address}api/contacts.vcf", octets, method="POST")
+        request.add_header("Content-Type", "text/vcard")
+        try:
+            with urllib.request.urlopen(request, timeout=10) as answer:
+                return json.loads(answer.read())
+        except urllib.error.HTTPError as error:
+            return error.code
+
+    assert put(card) == {"added": 1, "known": 0}
+    assert put(card) == {"added": 0, "known": 1}
+    assert put(b"nothing") == 422
+    with call.raw("GET", "api/contacts.vcf") as answer:
+        assert answer.read() == card
+    (ann,) = call("GET", "api/contacts")[1]["contacts"]
+    changed = {"name": "Ann B", "addresses": ["ann@x.example", "b@x.example"]}
+    assert call("PUT", f"api/contacts/{ann['id']}", changed)[1]["name"] == "Ann B"
+    with call.raw("GET", "api/contacts.vcf") as answer:
+        assert b"TEL:1" in answer.read()
+    assert call("DELETE", f"api/contacts/{ann['id']}")[0] == 204
+
+
+def test_what_is_dropped_into_the_folder_is_taken_in(call: Caller, server: Server) -> None:
+    drop = server.database.path.parent / "drop"
+    (drop / "one.eml").write_bytes(b"Subject: dropped\n\n")
+    for _ in range(100):
+        if call("GET", "api/messages?find=dropped")[1]["total"]:
+            break
+        time.sleep(0.1)
+    assert (drop / "taken" / "one.eml").exists()

@@ -34,8 +34,6 @@ from mnemic.core.mime_parts import (
 
 __all__ = ["ParsedMessage", "looks_like_mail", "parse_message"]
 
-_BARE_LF = re.compile(rb"(?<!\r)\n")
-
 # RFC 5322, section 2.2: a field name is printable ASCII without a colon.
 _FIELD_NAME = re.compile(rb"[!-9;-~]+[ \t]*:")
 
@@ -113,7 +111,8 @@ class ParsedMessage:
     @cached_property
     def size(self) -> int:
         """Octets as transmitted, with CRLF line ends (RFC 5228, section 5.9)."""
-        return len(self.octets) + len(_BARE_LF.findall(self.octets))
+        bare = self.octets.count(b"\n") - self.octets.count(b"\r\n")
+        return len(self.octets) + bare
 
     def header(self, name: str) -> tuple[str, ...]:
         """Every occurrence of a header field, unfolded and decoded; the name in any case."""

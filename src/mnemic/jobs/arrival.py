@@ -20,7 +20,7 @@ from mnemic.store.rules import StoredRule, list_rules
 __all__ = ["Arrival", "ImportReport", "Intake", "import_messages", "take_in"]
 
 #: Messages of an import in one transaction: few enough that other writers get their turn.
-_BATCH = 500
+_BATCH = 1_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,6 +39,10 @@ class ImportReport:
     taken_in: int
     doubles: int
     sorted: int = 0
+
+
+#: What no rules make of any message: it goes where mail of its event goes.
+_UNSORTED = through_rules([], parse_message(b""), "hand")
 
 
 class Intake:
@@ -72,8 +76,11 @@ class Intake:
         account = around.account_of(message)
         event: Event = "sent" if around.is_sent(message) else "arrival"
         state = MessageState(account.address if account else None, seen=seen, flagged=flagged)
-        given = Given(state, around.of(received))
-        outcome = through_rules(self._rules, message, event, given)
+        if self._rules:
+            given = Given(state, around.of(received))
+            outcome = through_rules(self._rules, message, event, given)
+        else:
+            outcome = _UNSORTED
         home = folder_with_role(session, "sent" if event == "sent" else "inbox")
         values = {"seen": seen or event == "sent", "flagged": flagged, **slot_values(outcome)}
         message_id = add_message(

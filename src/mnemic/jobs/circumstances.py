@@ -93,12 +93,14 @@ class MailboxCircumstances:
 
     def account_of(self, message: MessageView) -> Account | None:
         """The account a message came to: by its envelope, else its recipients, else the first."""
+        if not self._mine:
+            return None
         found = account_for(self._mine, self._recipients(message))
-        return found or (self.accounts[0] if self.accounts else None)
+        return found or self.accounts[0]
 
     def is_sent(self, message: MessageView) -> bool:
         """Whether the owner wrote it, to others alone."""
         senders = map(canonical_address, message.addresses.get("from", ()))
-        if account_for(self._mine, senders) is None:
+        if not self._mine or account_for(self._mine, senders) is None:
             return False
         return account_for(self._mine, self._recipients(message)) is None

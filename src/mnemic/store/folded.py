@@ -4,10 +4,9 @@ The forms are those that the core's conditions compare, made by the conditions t
 search finds with ``instr`` is what a rule with the same words takes.
 """
 
+import sqlite3
 from collections.abc import Iterator
 from typing import Any
-
-from sqlalchemy import Connection, text
 
 from mnemic.core import ParsedMessage
 from mnemic.core.addresses import Address, split_address
@@ -46,16 +45,13 @@ FOLDED_COLUMNS: dict[str, TextTestCondition] = {
     "body": TextCondition(field="body", test="contains", values=("x",)),
 }
 
-_INSERT = text(
-    "INSERT INTO message_folded"
-    " (message_id, subject, senders, recipients, lists, attachments, body)"
-    " VALUES (:message_id, :subject, :senders, :recipients, :lists, :attachments, :body)"
+_COLUMNS = ", ".join(FOLDED_COLUMNS)
+_INSERT = (
+    f"INSERT INTO message_folded (message_id, {_COLUMNS})"
+    f" VALUES (:message_id, {', '.join(f':{each}' for each in FOLDED_COLUMNS)})"
 )
-_INDEX = text("INSERT INTO message_trigram (rowid, folded) VALUES (:message_id, :folded)")
-_UNINDEX = text(
-    "INSERT INTO message_trigram (message_trigram, rowid, folded)"
-    " VALUES ('delete', :message_id, :folded)"
-)
+_INDEX = "INSERT INTO message_trigram (rowid, folded) VALUES (?, ?)"
+_UNINDEX = "INSERT INTO message_trigram (message_trigram, rowid, folded) VALUES ('delete', ?, ?)"
 
 
 def storable(value: str) -> str:
@@ -76,23 +72,20 @@ def _indexed(values: dict[str, str]) -> str:
     return "\n".join(values.values())
 
 
-def index_folded(connection: Connection, message_id: int, values: dict[str, str]) -> None:
+def index_folded(connection: sqlite3.Connection, message_id: int, values: dict[str, str]) -> None:
     """Keep the folded forms of a message and index them."""
-    key = {"message_id": message_id}
-    connection.execute(_INSERT, key | values)
-    connection.execute(_INDEX, key | {"folded": _indexed(values)})
+    connection.execute(_INSERT, {"message_id": message_id} | values).close()
+    connection.execute(_INDEX, (message_id, _indexed(values))).close()
 
 
-def unindex_folded(connection: Connection, message_id: int) -> None:
+def unindex_folded(connection: sqlite3.Connection, message_id: int) -> None:
     """Take a message out of the index; its folded forms go with its row."""
-    columns = ", ".join(FOLDED_COLUMNS)
     row = connection.execute(
-        text(f"SELECT {columns} FROM message_folded WHERE message_id = :id"),
-        {"id": message_id},
-    ).first()
+        f"SELECT {_COLUMNS} FROM message_folded WHERE message_id = ?", (message_id,)
+    ).fetchone()
     if row is not None:
-        folded = _indexed(dict(row._mapping))
-        connection.execute(_UNINDEX, {"message_id": message_id, "folded": folded})
+        folded = _indexed(dict(zip(FOLDED_COLUMNS, row, strict=True)))
+        connection.execute(_UNINDEX, (message_id, folded)).close()
 
 
 def message_addresses(message: ParsedMessage) -> Iterator[tuple[str, Address]]:
@@ -104,6 +97,9 @@ def message_addresses(message: ParsedMessage) -> Iterator[tuple[str, Address]]:
 
 
 def address_keys(message: ParsedMessage) -> Iterator[str]:
-    """The canonical form of each of ``message_addresses``, in the same order."""
-    for _, address in message_addresses(message):
-        yield storable(canonical_address(address))
+    """The canonical form of each of ``message_addresses`` that is a sender, "" for the others.
+
+    Only senders are looked up by it: whether they have written before.
+    """
+    for header, address in message_addresses(message):
+        yield storable(canonical_address(address)) if header == "from" else ""

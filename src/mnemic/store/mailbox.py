@@ -25,6 +25,8 @@ from mnemic.store.tables import (
     MessageOctetsRow,
     MessageRow,
     MessageTextRow,
+    driver,
+    insert_row,
     insert_rows,
 )
 
@@ -61,16 +63,18 @@ def _digest(octets: bytes) -> bytes:
     return hashlib.sha256(octets).digest()
 
 
-def _same_octets(session: Session, octets: bytes) -> Any:
-    return select(MessageRow.id).where(
-        MessageRow.digest == _digest(octets),
-        MessageRow.folder_id != folder_with_role(session, "erased"),
+def _same_octets(session: Session, octets: bytes) -> list[int]:
+    """The ids of the messages with exactly these octets."""
+    found = driver(session).execute(
+        "SELECT id FROM message WHERE digest = ? AND folder_id <> ?",
+        (_digest(octets), folder_with_role(session, "erased")),
     )
+    return [message_id for (message_id,) in found]
 
 
 def has_octets(session: Session, octets: bytes) -> bool:
     """Whether a message with exactly these octets is in the mailbox."""
-    return session.exec(_same_octets(session, octets)).first() is not None
+    return bool(_same_octets(session, octets))
 
 
 def same_delivery(session: Session, message: ParsedMessage) -> int | None:
@@ -82,7 +86,7 @@ def same_delivery(session: Session, message: ParsedMessage) -> int | None:
     """
     if message.message_id is None:
         return None
-    for found in session.exec(_same_octets(session, message.octets)).all():
+    for found in _same_octets(session, message.octets):
         stored = session.get(MessageOctetsRow, found)
         recipients = session.exec(
             select(MessageAddressRow.local, MessageAddressRow.domain)
@@ -92,7 +96,7 @@ def same_delivery(session: Session, message: ParsedMessage) -> int | None:
         there = tuple(f"{local}@{domain}" if domain else local for local, domain in recipients)
         envelope = message.envelope
         if stored and (stored.return_path, there) == (envelope.sender, envelope.recipients):
-            return int(found)
+            return found
     return None
 
 
@@ -130,21 +134,24 @@ def add_message(
         "placed_at": int(received.timestamp()),
         "seen": seen,
         "flagged": flagged,
+        **_UNSET,
         **state,
     }
-    message_id = insert_rows(session, MessageRow, [row])[0]
+    message_id = insert_row(session, MessageRow, row)
     octets = {"octets": message.octets, "return_path": message.envelope.sender}
-    insert_rows(session, MessageOctetsRow, [{"message_id": message_id, **octets}])
+    insert_row(session, MessageOctetsRow, {"message_id": message_id, **octets})
     body = storable(message.body)
-    insert_rows(session, MessageTextRow, [{"message_id": message_id, "body": body}])
+    insert_row(session, MessageTextRow, {"message_id": message_id, "body": body})
     insert_rows(session, MessageAddressRow, list(address_values(message_id, message)))
-    index_folded(session.connection(), message_id, folded_values(message))
+    index_folded(driver(session), message_id, folded_values(message))
     return message_id
 
 
 def _preview(body: str) -> str:
     return " ".join(body[: 4 * _PREVIEW_LENGTH].split())[:_PREVIEW_LENGTH]
 
+
+_UNSET = {"account_id": None, "colour": None, "priority": None}
 
 #: What a message consists of beside its own row, and the columns of each that are copied.
 _PIECES = {
@@ -161,7 +168,7 @@ def copy_message(session: Session, message_id: int, *, folder_id: int, at: int) 
     row = session.get(MessageRow, message_id)
     assert row is not None  # noqa: S101 -- whoever asks has just seen it
     values = row.model_dump(exclude={"id"}) | {"folder_id": folder_id, "placed_at": at}
-    copied = insert_rows(session, MessageRow, [values])[0]
+    copied = insert_row(session, MessageRow, values)
     key = {"copied": copied, "id": message_id}
     for table, columns in _PIECES.items():
         statement = (
@@ -188,7 +195,7 @@ def has_copy(session: Session, row: MessageRow, folder_id: int) -> bool:
 
 def delete_message(session: Session, message_id: int) -> None:
     """Destroy a message, its octets too. This can't be undone."""
-    unindex_folded(session.connection(), message_id)
+    unindex_folded(driver(session), message_id)
     session.connection().execute(text("DELETE FROM message WHERE id = :id"), {"id": message_id})
 
 

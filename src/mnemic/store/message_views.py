@@ -109,13 +109,13 @@ def address_values(message_id: int, message: ParsedMessage) -> Iterator[dict[str
     for (header, address), canonical in zip(
         message_addresses(message), address_keys(message), strict=True
     ):
-        pieces = {"name": address.name, "local": address.local, "domain": address.domain}
-        texts = {key: storable(each) for key, each in pieces.items()}
         yield {
             "message_id": message_id,
             "header": header,
             "canonical": canonical,
-            **texts,
+            "name": storable(address.name),
+            "local": storable(address.local),
+            "domain": storable(address.domain),
         }
 
 

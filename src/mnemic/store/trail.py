@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from sqlmodel import Session, col, select
 
-from mnemic.store.tables import TrailRow, insert_rows
+from mnemic.store.tables import TrailRow, insert_row
 
 __all__ = ["EvidencePiece", "TrailEntry", "add_entry", "trail_of"]
 
@@ -49,7 +49,7 @@ def add_entry(session: Session, entry: TrailEntry) -> None:
         "actions": entry.actions,
         "evidence": json.dumps([[e.field, e.value, e.start, e.end] for e in entry.evidence]),
     }
-    insert_rows(session, TrailRow, [row])
+    insert_row(session, TrailRow, row)
 
 
 def trail_of(session: Session, message_ids: Iterable[int]) -> dict[int, list[TrailEntry]]:

@@ -1,5 +1,6 @@
 """Accounts, contacts, states of messages, search, journal, and what went outside."""
 
+import sqlite3
 from typing import Any
 
 import sqlalchemy as sa
@@ -199,4 +200,6 @@ def _fill_message(connection: sa.Connection, message_id: int) -> None:
     }
     assigned = ", ".join(f"{column} = :{column}" for column in read)
     connection.execute(sa.text(f"UPDATE message SET {assigned} WHERE id = :id"), key | read)
-    index_folded(connection, message_id, folded_values(message))
+    driver = connection.connection.driver_connection
+    assert isinstance(driver, sqlite3.Connection)  # noqa: S101 -- for the type checker
+    index_folded(driver, message_id, folded_values(message))
