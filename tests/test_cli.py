@@ -208,3 +208,37 @@ def test_explain_gives_every_condition_with_its_evidence() -> None:
     assert {key: value for key, value in line.items() if key != "trail"} == sorted_lines("one.eml")[
         0
     ]
+
+
+def test_mail_is_exported_to_mbox_and_maildir_and_comes_back(tmp_path: Path) -> None:
+    for number in range(3):
+        Path(f"{number}.eml").write_bytes(MAIL.replace(b"A permit", b"Permit %d" % number))
+    run("import", "0.eml", "1.eml", "2.eml")
+    assert run("export", "all.mbox").output == "3 written to all.mbox\n"
+    assert (
+        run("export", "--find", 'subject:"permit 1"', "--format", "maildir", "one").exit_code == 0
+    )
+    assert [path.read_bytes() for path in Path("one/cur").iterdir()] == [Path("1.eml").read_bytes()]
+    assert run("import", "all.mbox", "one").output == "0 taken in, 4 were here already\n"
+    for words, said in [
+        (["all.mbox"], "is there already"),
+        (["--folder", "Nowhere", "x.mbox"], "no folder “Nowhere”"),
+        (["--label", "None", "x.mbox"], "no label “None”"),
+        (["--find", "kind:spam", "x.mbox"], "kind: is one of"),
+        (["--folder", "Inbox", "--find", "x", "x.mbox"], "name one of"),
+        (["no/such/folder/x.mbox"], "No such file"),
+    ]:
+        refused = run("export", *words)
+        assert (refused.exit_code, said in refused.stderr) == (1, True), refused.stderr
+    assert not Path("x.mbox").exists()
+
+
+def test_contacts_are_taken_in_from_vcard_and_printed_as_vcard() -> None:
+    card = "BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Ann\r\nEMAIL:ann@x.example\r\nEND:VCARD\r\n"
+    Path("ann.vcf").write_text(card, "utf-8", newline="")
+    assert run("contacts", "import", "ann.vcf").output == "1 added, 0 were here already\n"
+    assert run("contacts", "import", "ann.vcf").output == "0 added, 1 were here already\n"
+    assert run("contacts", "export").stdout_bytes.decode() == card
+    assert run("contacts", "import", "missing.vcf").exit_code == 1
+    Path("no.vcf").write_text("nothing", "utf-8")
+    assert "no vCard" in run("contacts", "import", "no.vcf").stderr

@@ -1,5 +1,6 @@
 """Take docs/screenshots anew: one picture of each main view, from a demo made for it."""
 
+import re
 import sys
 import tempfile
 import threading
@@ -18,10 +19,32 @@ SHOTS = Path(__file__).parents[1] / "docs" / "screenshots"
 
 
 def mail(page: Page) -> None:
-    """A filed message, and why it is there."""
-    page.get_by_role("link", name="Permits").click()
+    """A filed message, its facts, and why it is there."""
+    page.get_by_role("link", name="Permits").first.click()
     page.get_by_label("Messages").get_by_role("link").nth(1).click()
     page.get_by_role("button", name="Why").click()
+    facts = page.get_by_label("Facts")
+    facts.get_by_role("button", name="came to").first.click()
+    facts.get_by_role("button", name=re.compile("^(permit|licence)$", re.IGNORECASE)).click()
+    facts.get_by_text("already here").wait_for()
+
+
+def find(page: Page) -> None:
+    """A search, and a selection of what it found."""
+    page.get_by_role("combobox", name="Find mail").fill("heron -kind:newsletter ")
+    page.get_by_text("Make a rule from this search").wait_for()
+    rows = page.get_by_label("Messages").get_by_role("link")
+    rows.nth(1).click()
+    page.wait_for_timeout(400)
+    rows.nth(2).click(modifiers=["Control"])
+    rows.nth(4).click(modifiers=["Shift"])
+
+
+def setup(page: Page) -> None:
+    """A test message from outside."""
+    page.get_by_role("link", name="Setup", exact=True).click()
+    page.get_by_role("link", name="Outside").click()
+    page.get_by_role("button", name="A newsletter").click()
 
 
 def rules(page: Page) -> None:
@@ -31,7 +54,7 @@ def rules(page: Page) -> None:
     page.get_by_test_id("takes").wait_for()
 
 
-VIEWS = {"mail": mail, "rules": rules}
+VIEWS = {"mail": mail, "find": find, "rules": rules, "setup": setup}
 
 
 def main() -> None:

@@ -258,7 +258,7 @@ defineExpose({
           <h2 v-if="beginning(row.index) !== undefined && row.index > 0">
             {{ beginning(row.index) }}
           </h2>
-          <h2 v-else-if="row.index === 0" class="first"></h2>
+          <div v-else-if="row.index === 0" class="first"></div>
           <MessageRow
             v-if="at(row.index)"
             :message="at(row.index)!"
@@ -358,8 +358,8 @@ h2 {
   margin-right: 12px;
 }
 
-h2.first {
-  border: 0;
+.first {
+  height: 27px;
 }
 
 .coming {

@@ -78,9 +78,15 @@ const folder = computed(() => props.message.folder.split('/').at(-1) ?? '')
         message.sender_name || message.sender_address || 'No sender'
       }}</span>
       <span class="signs">
-        <span v-if="message.priority === 'high'" title="High priority">▲<i>high</i></span>
-        <span v-if="message.priority === 'low'" title="Low priority">▽<i>low</i></span>
-        <span v-if="message.flagged" class="flag" title="Flagged">⚑<i>flagged</i></span>
+        <span v-if="message.priority === 'high'" title="High priority"
+          >▲<span class="visually-hidden">high</span></span
+        >
+        <span v-if="message.priority === 'low'" title="Low priority"
+          >▽<span class="visually-hidden">low</span></span
+        >
+        <span v-if="message.flagged" class="flag" title="Flagged"
+          >⚑<span class="visually-hidden">flagged</span></span
+        >
         <el-icon v-if="message.attachments" title="With attachment"><Paperclip /></el-icon>
         <time :datetime="message.received">{{ timeSaying(new Date(message.received)) }}</time>
       </span>
@@ -210,11 +216,6 @@ time,
   display: flex;
   gap: 6px;
   align-items: center;
-}
-
-.signs i {
-  position: absolute;
-  clip-path: inset(50%);
 }
 
 .flag {

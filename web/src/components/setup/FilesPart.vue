@@ -92,7 +92,7 @@ const exportAddress = computed(() => {
       <el-radio value="maildir">Maildir, one file a message, with flags (.tar)</el-radio>
     </el-radio-group>
     <div class="wide">
-      <a class="text-button save" :href="exportAddress">Save it</a>
+      <el-button tag="a" :href="exportAddress">Save it</el-button>
       <span class="hint">A search’s result is saved from the search itself.</span>
     </div>
   </form>
@@ -140,9 +140,5 @@ progress {
   width: 100%;
   height: 20px;
   accent-color: var(--spruce);
-}
-
-.save {
-  text-decoration: none;
 }
 </style>

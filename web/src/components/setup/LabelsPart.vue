@@ -102,6 +102,10 @@ async function remove(label: Label): Promise<void> {
   width: 150px;
 }
 
+td {
+  vertical-align: middle !important;
+}
+
 a {
   text-decoration: none;
 }
