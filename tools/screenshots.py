@@ -33,8 +33,8 @@ def find(page: Page) -> None:
     """A search, and a selection of what it found."""
     page.get_by_role("combobox", name="Find mail").fill("heron -kind:newsletter ")
     page.get_by_text("Make a rule from this search").wait_for()
-    rows = page.get_by_label("Messages").get_by_role("link")
-    rows.nth(1).click()
+    rows = page.get_by_label("Messages").locator(".row").get_by_role("link")
+    rows.nth(0).click()
     page.wait_for_timeout(400)
     rows.nth(2).click(modifiers=["Control"])
     rows.nth(4).click(modifiers=["Shift"])

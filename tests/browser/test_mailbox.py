@@ -8,7 +8,7 @@ from playwright.sync_api import Locator, Page, expect
 
 
 def rows(app: Page) -> Locator:
-    return app.get_by_label("Messages").get_by_role("link")
+    return app.get_by_label("Messages").locator(".row").get_by_role("link")
 
 
 def folder(app: Page, name: str) -> Locator:

@@ -189,3 +189,37 @@ def test_no_accessibility_rule_of_axe_is_broken(app: Page, path: str) -> None:
     app.evaluate(AXE.read_text("utf-8"))
     violations = app.evaluate("axe.run(document, {iframes: false}).then(r => r.violations)")
     assert [(v["id"], [node["html"][:200] for node in v["nodes"]]) for v in violations] == []
+
+
+def test_a_rule_with_brackets_exceptions_and_other_actions_is_built_and_opened_again(
+    app: Page,
+) -> None:
+    new_rule(app)
+    app.get_by_label(re.compile("^Condition 1: Sender")).fill("post.example")
+    app.keyboard.press("Enter")
+    app.get_by_role("button", name="+ bracket").click()
+    for number, word in enumerate(("permit", "licence"), 1):
+        app.get_by_label(re.compile(f"^Bracket 2: Condition {number}: Subject")).fill(word)
+        app.keyboard.press("Enter")
+    app.get_by_role("button", name="+ exception").click()
+    app.get_by_label(re.compile("^Unless: Condition 1: Sender")).fill("colm")
+    app.keyboard.press("Enter")
+    for action in ("Colour it", "Mark it as read"):
+        app.get_by_role("button", name="+ action").click()
+        app.get_by_role("menuitem", name=action, exact=True).click()
+    said = app.get_by_label("The rule", exact=True)
+    expect(said).to_contain_text(
+        "the sender contains post.example and (either the subject has the word permit or the subject "
+        "has the word licence), unless the sender contains colm: colour it moss and mark it as read"
+    )
+    some = takes(app)
+    assert some > 0
+    app.get_by_role("button", name="More for Bracket 2: Condition 1").click()
+    app.get_by_role("menuitem", name="Not: the other way round").click()
+    expect(app.get_by_test_id("takes")).not_to_have_text(str(some))
+    expect(app.get_by_role("button", name="Save and catch up")).to_be_enabled()
+    app.keyboard.press("Control+Enter")
+    expect(app.get_by_text("Saved “")).to_be_visible()
+    app.reload()
+    expect(said).to_contain_text("unless the sender contains colm")
+    expect(app.get_by_role("button", name="Save", exact=True)).to_be_disabled()

@@ -3,6 +3,8 @@
 from datetime import UTC, datetime
 from typing import Any
 
+import pytest
+
 from mnemic.core import Rule, parse_message, read_rule
 from mnemic.demo import DemoMessage
 from mnemic.jobs import catch_up, import_messages, rehearse, take_in
@@ -113,3 +115,28 @@ def test_the_same_octets_are_imported_once_and_unsorted_mail_stays_in_the_inbox(
         (row,) = list_messages(session, folder_id=1).rows
         assert (row.seen, row.received_at) == (True, int(NOW.timestamp()))
         assert message_row(session, row.id or 0) is not None
+
+
+ACTIONS: list[dict[str, Any]] = [
+    {"do": "file", "folder": "New"}, {"do": "archive"}, {"do": "keep"}, {"do": "label", "label": "L"},
+    {"do": "unlabel", "label": "L"}, {"do": "read"}, {"do": "flag"}, {"do": "colour", "colour": "moss"},
+    {"do": "priority", "level": "low"}, {"do": "copy", "folder": "Copies"},
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("action", ACTIONS, ids=lambda action: str(action["do"]))
+def test_rehearsal_knows_what_every_action_has_still_to_change(
+    database: Database, action: dict[str, Any]
+) -> None:
+    with database.writing() as session:
+        take_in(session, parse_message(MAIL), received=NOW)
+        stored = add_rule(session, rule(then=[action]))
+    with database.reading() as session:
+        settled = rehearse(session, stored.rule, now=NOW).settled
+    with database.writing() as session:
+        done = catch_up(session, stored, at=1)
+    assert (settled, done.unchanged) == ((1, 1) if action["do"] in ("keep", "unlabel") else (0, 0))
+    with database.writing() as session:  # afterwards nothing is left to do, and nothing is done
+        assert rehearse(session, stored.rule, now=NOW).settled == 1 + (action["do"] == "copy")
+        again = catch_up(session, stored, at=2)
+    assert (again.taken, again.unchanged) == (again.unchanged, again.taken)

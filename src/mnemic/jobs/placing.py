@@ -18,7 +18,15 @@ from mnemic.store.folders import Role, ensure_folder, folder_paths, folder_with_
 from mnemic.store.posted import Posted, add_posted
 from mnemic.store.trail import TrailEntry, add_entry
 
-__all__ = ["Run", "Sender", "destination", "send_outside", "slot_values", "write_trail"]
+__all__ = [
+    "ROLE_OF_ACTION",
+    "Run",
+    "Sender",
+    "destination",
+    "send_outside",
+    "slot_values",
+    "write_trail",
+]
 
 _ROLE_OF_PLACE: dict[str, Role] = {
     "inbox": "inbox",
@@ -26,7 +34,8 @@ _ROLE_OF_PLACE: dict[str, Role] = {
     "trash": "trash",
     "erased": "erased",
 }
-_ROLE_OF_ACTION: dict[str, Role] = {
+#: Where each placing action puts a message.
+ROLE_OF_ACTION: dict[str, Role] = {
     "keep": "inbox",
     "archive": "archive",
     "trash": "trash",
@@ -83,7 +92,7 @@ def _place(session: Session, rule: RuleTrail) -> str | None:
         if isinstance(each.action, FileAction):
             return each.action.folder
         if isinstance(each.action, PlaceAction):
-            return folder_paths(session)[folder_with_role(session, _ROLE_OF_ACTION[each.action.do])]
+            return folder_paths(session)[folder_with_role(session, ROLE_OF_ACTION[each.action.do])]
     return None
 
 

@@ -6,14 +6,25 @@ from datetime import UTC, datetime
 from sqlmodel import Session
 
 from mnemic.core import Given, Rule, take
-from mnemic.core.actions import FileAction, LabelAction
+from mnemic.core.actions import (
+    Action,
+    ColourAction,
+    CopyAction,
+    FileAction,
+    LabelAction,
+    MarkAction,
+    PlaceAction,
+    PriorityAction,
+    UnlabelAction,
+)
 from mnemic.core.matching import TestTrail
 from mnemic.core.rules import AllGroup, AnyGroup
 from mnemic.jobs.circumstances import MailboxCircumstances
 from mnemic.jobs.excerpts import evidence_of
-from mnemic.store.folders import folder_paths
+from mnemic.jobs.placing import ROLE_OF_ACTION
+from mnemic.store.folders import folder_paths, folder_with_role
 from mnemic.store.labels import messages_with_label
-from mnemic.store.mailbox import message_ids
+from mnemic.store.mailbox import has_copy, message_ids
 from mnemic.store.message_views import StoredMessage, stored_messages
 from mnemic.store.trail import EvidencePiece
 
@@ -56,16 +67,47 @@ class _Settled:
     """Tells of a message whether a rule's actions would change nothing about it."""
 
     def __init__(self, session: Session, rule: Rule) -> None:
-        paths = {folder_id: path.casefold() for folder_id, path in folder_paths(session).items()}
-        wanted = [each.folder.casefold() for each in rule.then if isinstance(each, FileAction)]
-        self._folders = {key for key, path in paths.items() if path in wanted} if wanted else None
-        labels = [each.label for each in rule.then if isinstance(each, LabelAction)]
-        self._bearing = [messages_with_label(session, label) for label in labels]
+        self._session = session
+        self._slots: dict[str, object] = {}
+        self._labels: list[tuple[frozenset[int], bool]] = []
+        self._copies: list[int | None] = []
+        for action in rule.then:
+            self._want(action)
+
+    def _folder(self, path: str) -> int | None:
+        """The folder at a path; None where it is still to be made."""
+        paths = folder_paths(self._session).items()
+        return next((key for key, each in paths if each.casefold() == path.casefold()), None)
+
+    def _want(self, action: Action) -> None:
+        match action:
+            case FileAction():
+                self._slots["folder_id"] = self._folder(action.folder)
+            case PlaceAction():
+                self._slots["folder_id"] = folder_with_role(
+                    self._session, ROLE_OF_ACTION[action.do]
+                )
+            case LabelAction() | UnlabelAction():
+                bearing = messages_with_label(self._session, action.label)
+                self._labels.append((bearing, isinstance(action, LabelAction)))
+            case MarkAction():
+                self._slots[action.slot] = action.sets
+            case ColourAction():
+                self._slots["colour"] = action.colour
+            case PriorityAction():
+                self._slots["priority"] = action.level
+            case CopyAction():
+                self._copies.append(self._folder(action.folder))
 
     def __call__(self, message: StoredMessage) -> bool:
-        if self._folders is not None and message.row.folder_id not in self._folders:
+        row = message.row
+        if any(getattr(row, column) != wanted for column, wanted in self._slots.items()):
             return False
-        return all(message.id in bearing for bearing in self._bearing)
+        if any((message.id in bearing) != wanted for bearing, wanted in self._labels):
+            return False
+        return all(
+            folder is not None and has_copy(self._session, row, folder) for folder in self._copies
+        )
 
 
 class _Tally:

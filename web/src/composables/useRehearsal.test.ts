@@ -1,7 +1,7 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { effectScope, nextTick, ref, type EffectScope } from 'vue'
 
-import { newCondition, newDraft, type Draft } from '@/rules/draft'
+import { newCondition, newDraft, newGroup, type Draft } from '@/rules/draft'
 
 import { useRehearsal } from './useRehearsal'
 
@@ -32,7 +32,10 @@ function serve(request: Request): Promise<Response> {
 }
 
 function draftWith(value: string): Draft {
-  return { ...newDraft(), conditions: [{ ...newCondition('subject'), typed: value }] }
+  return {
+    ...newDraft(),
+    when: newGroup('all', [{ ...newCondition('subject'), typed: value }]),
+  }
 }
 
 async function settle(): Promise<void> {

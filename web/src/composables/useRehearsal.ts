@@ -11,7 +11,8 @@ import {
 } from 'vue'
 
 import { api, content, type Rehearsal, type Test } from '@/api/client'
-import { thenOf, whenOf, type Draft } from '@/rules/draft'
+import { isComplete } from '@/rules/actions'
+import { thenOf, unlessOf, whenOf, type Draft } from '@/rules/draft'
 
 const PAUSE = 120 // milliseconds without a keystroke
 
@@ -46,8 +47,9 @@ export function useRehearsal(
     const written = toValue(draft)
     const when = written ? whenOf(written) : toValue(fixed)
     if (!when) return undefined
-    const then = written ? thenOf(written) : []
-    return JSON.stringify({ when, then, stop: written?.stop ?? false })
+    const then = written ? thenOf(written).filter(isComplete) : []
+    const unless = written ? unlessOf(written) : undefined
+    return JSON.stringify({ when, unless, then, stop: written?.stop ?? false })
   }
 
   watch(

@@ -2,13 +2,21 @@
 import type { Condition } from '@/api/client'
 
 export type TestName = Condition['test']
+export type Field = Condition['field']
+export type Part = 'address' | 'domain' | 'local' | 'user' | 'tag' | 'name' | 'any'
+
+/** How values are typed or picked. */
+export type ValueKind = 'text' | 'choice' | 'size' | 'day' | 'age'
 
 export interface Subject {
   key: string
   label: string
-  field: Condition['field']
-  part?: 'address' | 'domain' | 'name' | 'tag' | 'any'
-  tests: TestName[]
+  /** Under what it stands in the list. */
+  group: string
+  field: Field
+  part?: Part
+  tests: readonly TestName[]
+  values: ValueKind
   /** Where values to pick from come from, if anywhere. */
   completes?: { header: 'from' | 'recipient'; part: 'address' | 'domain' }
   placeholder: string
@@ -16,153 +24,185 @@ export interface Subject {
   choices?: readonly { value: string; label: string }[]
 }
 
+const TEXTS: readonly TestName[] = [
+  'contains',
+  'words',
+  'is',
+  'begins',
+  'ends',
+  'wildcard',
+  'regex',
+]
+const WORDS_FIRST: readonly TestName[] = ['words', ...TEXTS.filter((test) => test !== 'words')]
+const DOMAINS: readonly TestName[] = ['under', 'is', ...TEXTS.filter((test) => test !== 'is')]
+
 function choices(...values: string[]): { value: string; label: string }[] {
   return values.map((value) => ({ value, label: value.replace('_', ' ') }))
 }
 
-const ADDRESS_TESTS: TestName[] = ['contains', 'is', 'begins', 'ends']
-const TEXT_TESTS: TestName[] = ['words', 'contains', 'is', 'begins', 'ends']
+const PEOPLE: readonly [Field, string, string][] = [
+  ['from', 'Sender', 'Sender’s'],
+  ['recipient', 'Recipient', 'Recipient’s'],
+  ['to', 'To', 'To:'],
+  ['cc', 'Copy to', 'Copy to:'],
+  ['bcc', 'Blind copy to', 'Blind copy to:'],
+  ['reply_to', 'Reply-To', 'Reply-To:'],
+  ['sender', 'Sender field', 'Sender field:'],
+]
+
+const PARTS: readonly [Part, string, string][] = [
+  ['address', '', 'name@domain'],
+  ['domain', 'domain', 'domain'],
+  ['name', 'name', 'a name'],
+  ['any', 'name or address', 'a name or an address'],
+  ['local', 'part before the @', 'what stands before the @'],
+  ['user', 'part before the +', 'what stands before the + or @'],
+  ['tag', '+tag', 'what stands after the +'],
+]
+
+/** The usual ones keep short keys; the others are named by field and part. */
+function peopleKey(field: Field, part: Part): string {
+  return part === 'address' ? field : `${field}-${part}`
+}
+
+function peopleSubjects(): Subject[] {
+  return PEOPLE.flatMap(([field, alone, whose]) =>
+    PARTS.map(([part, piece, placeholder]): Subject => {
+      const completed = part === 'address' || part === 'domain' ? part : undefined
+      const header = field === 'from' ? 'from' : 'recipient'
+      return {
+        key: peopleKey(field, part),
+        label: piece ? `${whose} ${piece}` : alone,
+        group: alone,
+        field,
+        part,
+        tests: part === 'domain' ? DOMAINS : part === 'name' ? WORDS_FIRST : TEXTS,
+        values: 'text',
+        ...(completed ? { completes: { header, part: completed } } : {}),
+        placeholder: field === 'recipient' && !piece ? 'the address it came to' : placeholder,
+      }
+    }),
+  )
+}
+
+function text(key: string, label: string, field: Field, tests: readonly TestName[]): Subject {
+  const placeholder = 'a word or phrase'
+  return { key, label, group: 'Text', field, tests, values: 'text', placeholder }
+}
+
+function choice(
+  key: string,
+  label: string,
+  group: string,
+  field: Field,
+  found: readonly { value: string; label: string }[],
+): Subject {
+  const placeholder = 'pick'
+  return { key, label, group, field, tests: ['is'], values: 'choice', placeholder, choices: found }
+}
+
+function place(field: 'folder' | 'label' | 'account', label: string, placeholder: string): Subject {
+  return { key: field, label, group: 'State', field, tests: ['is'], values: 'text', placeholder }
+}
+
+function measure(field: Field, label: string, values: ValueKind, placeholder: string): Subject {
+  const tests: TestName[] = values === 'day' ? ['before', 'after', 'on'] : ['over', 'under']
+  return { key: field, label, group: 'Size and time', field, tests, values, placeholder }
+}
+
+/** Besides fields: every message, whatever it holds. */
+export const ALWAYS = 'always'
+
+const PEOPLE_SUBJECTS = peopleSubjects()
+const USUAL = ['from', 'from-domain', 'recipient']
 
 export const SUBJECTS: readonly Subject[] = [
+  ...USUAL.flatMap((key) => PEOPLE_SUBJECTS.filter((each) => each.key === key)).map((each) => ({
+    ...each,
+    group: 'Usual',
+  })),
+  { ...text('subject', 'Subject', 'subject', WORDS_FIRST), group: 'Usual' },
+  { ...text('body', 'Body', 'body', WORDS_FIRST), group: 'Usual' },
+  { ...text('text', 'Subject or body', 'text', WORDS_FIRST), group: 'Usual' },
   {
-    key: 'from',
-    label: 'Sender',
-    field: 'from',
-    part: 'address',
-    tests: ADDRESS_TESTS,
-    completes: { header: 'from', part: 'address' },
-    placeholder: 'name@domain',
-  },
-  {
-    key: 'from-domain',
-    label: 'Sender’s domain',
-    field: 'from',
-    part: 'domain',
-    tests: ['under', 'is', 'contains', 'ends'],
-    completes: { header: 'from', part: 'domain' },
-    placeholder: 'domain',
-  },
-  {
-    key: 'from-name',
-    label: 'Sender’s name',
-    field: 'from',
-    part: 'name',
-    tests: ['contains', 'words', 'is'],
-    placeholder: 'a name',
-  },
-  {
-    key: 'recipient',
-    label: 'Recipient',
-    field: 'recipient',
-    part: 'address',
-    tests: ADDRESS_TESTS,
-    completes: { header: 'recipient', part: 'address' },
-    placeholder: 'the address it came to',
-  },
-  {
-    key: 'subject',
-    label: 'Subject',
-    field: 'subject',
-    tests: TEXT_TESTS,
-    placeholder: 'a word or phrase',
-  },
-  {
-    key: 'body',
-    label: 'Body',
-    field: 'body',
-    tests: ['words', 'contains'],
-    placeholder: 'a word or phrase',
-  },
-  {
-    key: 'text',
-    label: 'Subject or body',
-    field: 'text',
-    tests: ['words', 'contains'],
-    placeholder: 'a word or phrase',
-  },
-  {
-    key: 'from-any',
-    label: 'Sender’s name or address',
-    field: 'from',
-    part: 'any',
-    tests: ADDRESS_TESTS,
-    placeholder: 'a name or an address',
-  },
-  {
-    key: 'recipient-any',
-    label: 'Recipient’s name or address',
-    field: 'recipient',
-    part: 'any',
-    tests: ADDRESS_TESTS,
-    placeholder: 'a name or an address',
-  },
-  {
-    key: 'recipient-tag',
-    label: 'Recipient’s +tag',
-    field: 'recipient',
-    part: 'tag',
-    tests: ['is', 'contains'],
-    placeholder: 'what stands after the +',
-  },
-  {
-    key: 'kind',
-    label: 'Kind',
-    field: 'kind',
-    tests: ['is'],
-    placeholder: 'a kind of mail',
-    choices: choices(
-      'personal',
-      'newsletter',
-      'discussion',
-      'notification',
-      'invitation',
-      'auto_reply',
-      'bounce',
+    ...choice(
+      'kind',
+      'Kind',
+      'Usual',
+      'kind',
+      choices(
+        'personal',
+        'newsletter',
+        'discussion',
+        'notification',
+        'invitation',
+        'auto_reply',
+        'bounce',
+      ),
     ),
   },
   {
-    key: 'list',
-    label: 'List',
-    field: 'list',
-    tests: ['is', 'contains'],
-    placeholder: 'a list’s identifier',
-  },
-  {
-    key: 'attachment',
-    label: 'Attachment’s name',
-    field: 'attachment',
-    tests: ['contains', 'is', 'ends', 'begins'],
+    ...text('attachment', 'Attachment’s name', 'attachment', [
+      'contains',
+      'exists',
+      ...TEXTS.slice(1),
+    ]),
+    group: 'More',
     placeholder: 'a file’s name',
   },
   {
-    key: 'contact',
-    label: 'Sender is',
-    field: 'contact',
-    tests: ['is'],
-    placeholder: 'known or not',
-    choices: [
-      { value: 'known', label: 'in the address book' },
-      { value: 'unknown', label: 'not in the address book' },
-      { value: 'first', label: 'writing for the first time' },
-    ],
+    ...text('attachment_type', 'Attachment’s type', 'attachment_type', [
+      'is',
+      'contains',
+      'begins',
+      ...TEXTS.slice(4),
+    ]),
+    group: 'More',
+    placeholder: 'application/pdf',
   },
   {
-    key: 'priority',
-    label: 'Importance',
-    field: 'priority',
-    tests: ['is'],
-    placeholder: 'as its writer set it',
-    choices: choices('high', 'normal', 'low'),
+    ...text('list', 'List', 'list', ['is', 'exists', 'contains', ...TEXTS.slice(3)]),
+    group: 'More',
+    placeholder: 'a list’s identifier',
   },
   {
-    key: 'folder',
-    label: 'Folder',
-    field: 'folder',
-    tests: ['is'],
-    placeholder: 'a folder’s path',
+    ...text('header', 'Header field', 'header', ['contains', 'exists', ...TEXTS.slice(1)]),
+    group: 'More',
+    placeholder: 'its value',
   },
-  { key: 'label', label: 'Label', field: 'label', tests: ['is'], placeholder: 'a label’s name' },
+  choice('contact', 'Sender is', 'More', 'contact', [
+    { value: 'known', label: 'in the address book' },
+    { value: 'unknown', label: 'not in the address book' },
+    { value: 'first', label: 'writing for the first time' },
+  ]),
+  choice('addressed', 'Addressed', 'More', 'addressed', [
+    { value: 'only_me', label: 'to me alone' },
+    { value: 'to_me', label: 'to me' },
+    { value: 'cc_me', label: 'to me as a copy' },
+    { value: 'not_me', label: 'not to me by name' },
+  ]),
+  choice('priority', 'Importance', 'More', 'priority', choices('high', 'normal', 'low')),
+  measure('size', 'Size', 'size', '2 MB'),
+  measure('age', 'Age', 'age', '30 days'),
+  measure('received', 'Received', 'day', 'a day'),
+  measure('sent', 'Sent', 'day', 'a day'),
+  place('folder', 'Folder', 'a folder’s path'),
+  place('label', 'Label', 'a label’s name'),
+  place('account', 'Account', 'its address'),
+  choice('seen', 'Read', 'State', 'seen', [
+    { value: 'true', label: 'read' },
+    { value: 'false', label: 'unread' },
+  ]),
+  choice('flagged', 'Flag', 'State', 'flagged', [
+    { value: 'true', label: 'flagged' },
+    { value: 'false', label: 'not flagged' },
+  ]),
+  ...PEOPLE_SUBJECTS.filter((each) => !USUAL.includes(each.key)),
 ]
+
+export const SUBJECT_GROUPS: readonly { label: string; subjects: readonly Subject[] }[] = [
+  ...new Set(SUBJECTS.map((each) => each.group)),
+].map((label) => ({ label, subjects: SUBJECTS.filter((each) => each.group === label) }))
 
 const TEST_LABELS: Partial<Record<TestName, string>> = {
   is: 'is',
@@ -171,9 +211,17 @@ const TEST_LABELS: Partial<Record<TestName, string>> = {
   begins: 'begins with',
   ends: 'ends with',
   under: 'is or is below',
+  wildcard: 'matches * and ?',
+  regex: 'matches pattern',
+  exists: 'is there',
+  over: 'is over',
+  before: 'before',
+  after: 'after',
+  on: 'on',
 }
 
-export function testLabel(test: TestName): string {
+export function testLabel(test: TestName, subject?: Subject): string {
+  if (test === 'under' && subject && subject.values !== 'text') return 'is under'
   return TEST_LABELS[test] ?? test
 }
 
@@ -183,7 +231,12 @@ export function subjectOf(key: string): Subject {
   return found
 }
 
-/** The subject that a condition of a rule is about, if this screen has it. */
+/** Texts can be compared with exact case; what is picked or measured can't. */
+export function hasCase(subject: Subject, test: TestName): boolean {
+  return subject.values === 'text' && subject.group !== 'State' && test !== 'exists'
+}
+
+/** The subject that a condition of a rule is about. */
 export function subjectFor(condition: Condition): Subject | undefined {
   const part = 'part' in condition ? condition.part : undefined
   return SUBJECTS.find(

@@ -1,8 +1,18 @@
 import { describe, expect, it } from 'vitest'
 
-import type { Rule } from '@/api/client'
+import type { Condition, Rule, Test } from '@/api/client'
 
-import { draftOf, newCondition, newDraft, proposedName, ruleOf, whenOf, type Draft } from './draft'
+import {
+  draftOf,
+  newCondition,
+  newDraft,
+  newGroup,
+  placesOf,
+  proposedName,
+  ruleOf,
+  whenOf,
+  type Draft,
+} from './draft'
 
 const RULE: Rule = {
   name: 'Mooring permits',
@@ -33,37 +43,83 @@ const RULE: Rule = {
 function draftWith(...conditions: [subject: string, ...values: string[]][]): Draft {
   return {
     ...newDraft(),
-    conditions: conditions.map(([subject, ...values]) => ({ ...newCondition(subject), values })),
+    when: newGroup(
+      'all',
+      conditions.map(([subject, ...values]) => ({ ...newCondition(subject), values })),
+    ),
   }
 }
 
 describe('a draft', () => {
   it('gives back the rule it was made from, unchanged', () => {
-    const draft = draftOf(RULE)
-    expect(draft).toBeDefined()
-    expect(draft && ruleOf(draft)).toEqual(RULE)
+    expect(ruleOf(draftOf(RULE))).toEqual(RULE)
   })
 
+  const SUBJECT: Condition = { field: 'subject', test: 'is', values: ['x'], case: true }
+
   it.each<[string, Partial<Rule>]>([
-    ['exceptions', { unless: { always: true } }],
-    ['nested groups', { when: { all: [{ any: [RULE.when] }] } }],
-    ['not', { when: { not: { always: true } } }],
-    ['exact case', { when: { field: 'subject', test: 'is', values: ['x'], case: true } }],
+    ['exceptions', { unless: { any: [SUBJECT] } }],
+    ['nested groups', { when: { all: [{ any: [SUBJECT, { all: [SUBJECT] }] }] } }],
+    ['not', { when: { all: [{ not: SUBJECT }, { not: { any: [SUBJECT] } }] } }],
+    ['not, twice', { when: { all: [{ not: { not: SUBJECT } }] } }],
+    ['every message', { when: { all: [{ always: true }] } }],
+    ['exact case', { when: { all: [SUBJECT] } }],
     [
       'other fields',
-      { when: { field: 'cc', test: 'is', values: ['x'], case: false, part: 'any' } },
+      {
+        when: {
+          all: [
+            { field: 'cc', test: 'is', values: ['x'], case: false, part: 'any' },
+            { field: 'header', name: 'X-Y', test: 'exists' } as unknown as Test,
+            { field: 'size', test: 'over', values: ['2 MB'] },
+            { field: 'received', test: 'on', values: ['2026-05-04'] },
+            { field: 'seen', test: 'is', values: [true] },
+            { field: 'addressed', test: 'is', values: ['only_me'] },
+            { field: 'attachment_type', test: 'contains', values: ['pdf'], case: false },
+            { field: 'account', test: 'is', values: ['a@x.example'] },
+          ],
+        },
+      },
     ],
-    ['other runs', { runs: ['arrival', 'hand'] }],
-    ['accounts', { accounts: ['a@x.example'] }],
-    ['other actions', { then: [{ do: 'keep' }] }],
-  ])('is not made of a rule with %s, which would be lost on saving', (_, change) => {
-    expect(draftOf({ ...RULE, ...change })).toBeUndefined()
+    ['other runs and accounts', { runs: ['arrival', 'hand'], accounts: ['a@x.example'] }],
+    [
+      'other actions',
+      {
+        then: [
+          { do: 'label', label: 'Permit' },
+          { do: 'keep' },
+          { do: 'colour', colour: 'plum' },
+          { do: 'forward', to: ['a@x.example'] },
+        ],
+      },
+    ],
+  ])('gives back a rule with %s, too', (_, change) => {
+    const rule = { ...RULE, ...change }
+    expect(ruleOf(draftOf(rule))).toEqual(rule)
+  })
+
+  it('gives a test without bracket one of its own, which means the same', () => {
+    expect(whenOf(draftOf({ ...RULE, when: SUBJECT }))).toEqual({ all: [SUBJECT] })
+  })
+
+  it('knows where in the rule each condition stands, leaving out what says nothing', () => {
+    const draft = draftOf({ ...RULE, when: { all: [SUBJECT, { not: { any: [SUBJECT] } }] } })
+    draft.when.nodes.splice(1, 0, newCondition('body'))
+    const [first, empty, bracket] = draft.when.nodes
+    const inner = bracket?.kind === 'group' ? bracket.nodes[0] : undefined
+    const places = placesOf(draft)
+    expect([first, empty, bracket, inner].map((node) => places.get(node?.id ?? 0))).toEqual([
+      'when.all[0]',
+      undefined,
+      'when.all[1]',
+      'when.all[1].not.any[0]',
+    ])
   })
 
   it('counts what is being typed, and leaves out what says nothing yet', () => {
     const draft = draftWith(['subject', 'permit'], ['body'], ['from'])
-    const last = draft.conditions.at(-1)
-    if (last) last.typed = ' heron '
+    const last = draft.when.nodes.at(-1)
+    if (last?.kind === 'condition') last.typed = ' heron '
     expect(whenOf(draft)).toEqual({
       all: [
         { field: 'subject', test: 'words', values: ['permit'], case: false },

@@ -1,41 +1,78 @@
-/** A rule while it is written: from a rule and back to one, without loss. */
+/** A rule while it is written: a tree of brackets and conditions, from a rule and back without loss. */
 import type { Action, Condition, Rule, Test } from '@/api/client'
 
-import { subjectFor, subjectOf, type TestName } from './conditions'
-import { testSaying } from './test-saying'
+import { hasCase, subjectFor, subjectOf, type TestName } from './conditions'
 
 export type Bracket = 'all' | 'any'
+export type RunsOn = Rule['runs'][number]
 
 export interface DraftCondition {
+  kind: 'condition'
   /** Tells rows apart while they are added and removed. */
   id: number
+  negated: boolean
   subject: string
   test: TestName
   values: string[]
   /** What is being typed and not yet taken as a value; it counts in the rehearsal. */
   typed: string
-  /** A test that this screen can't take apart yet: it is kept as it is. */
+  /** Whether case counts. */
+  exact: boolean
+  /** The header field's name, where one is looked at. */
+  header: string
+  /** A test that this screen has no words for: it is kept as it is. */
   kept?: Test
 }
+
+export interface DraftGroup {
+  kind: 'group'
+  id: number
+  negated: boolean
+  bracket: Bracket
+  nodes: DraftNode[]
+}
+
+export type DraftNode = DraftCondition | DraftGroup
 
 export interface Draft {
   name: string
   /** The name follows the contents until the person types one. */
   named: boolean
   enabled: boolean
-  bracket: Bracket
-  conditions: DraftCondition[]
+  runs: RunsOn[]
+  accounts: string[]
+  when: DraftGroup
+  unless: DraftGroup | undefined
   folder: string
   labels: string[]
+  /** What it does besides filing and labelling. */
+  more: Action[]
   stop: boolean
 }
 
 let lastId = 0
+function nextId(): number {
+  lastId += 1
+  return lastId
+}
 
 export function newCondition(subject = 'from'): DraftCondition {
-  lastId += 1
   const test = subjectOf(subject).tests[0] ?? 'contains'
-  return { id: lastId, subject, test, values: [], typed: '' }
+  return {
+    kind: 'condition',
+    id: nextId(),
+    negated: false,
+    subject,
+    test,
+    values: [],
+    typed: '',
+    exact: false,
+    header: '',
+  }
+}
+
+export function newGroup(bracket: Bracket, nodes: DraftNode[]): DraftGroup {
+  return { kind: 'group', id: nextId(), negated: false, bracket, nodes }
 }
 
 export function newDraft(): Draft {
@@ -43,98 +80,142 @@ export function newDraft(): Draft {
     name: '',
     named: false,
     enabled: true,
-    bracket: 'all',
-    conditions: [newCondition()],
+    runs: ['arrival'],
+    accounts: [],
+    when: newGroup('all', [newCondition()]),
+    unless: undefined,
     folder: '',
     labels: [],
+    more: [],
     stop: false,
   }
 }
 
-function isCondition(test: Test): test is Condition {
-  return 'field' in test
-}
+/* From a rule. */
 
-/** The conditions of a bracket that holds nothing else, or undefined. */
-function flat(tests: Test[]): Condition[] | undefined {
-  const conditions = tests.filter(isCondition)
-  return conditions.length === tests.length ? conditions : undefined
-}
-
-function draftCondition(condition: Condition): DraftCondition | undefined {
+function conditionNode(condition: Condition): DraftCondition {
   const subject = subjectFor(condition)
-  const { values } = condition as { values?: readonly unknown[] | null }
-  const exact = 'case' in condition && condition.case
-  if (!subject || exact || !values) return undefined
+  if (!subject) return { ...newCondition(), kept: condition }
+  const {
+    values,
+    case: exact,
+    name,
+  } = condition as {
+    values?: readonly unknown[] | null
+    case?: boolean
+    name?: string
+  }
   return {
     ...newCondition(subject.key),
     test: condition.test,
-    values: values.map(String),
+    values: (values ?? []).map(String),
+    exact: exact ?? false,
+    header: name ?? '',
   }
 }
 
-/** The outermost bracket of a *when*: what can't be taken apart is kept whole, as one row. */
-export function bracketOf(when: Test): Pick<Draft, 'bracket' | 'conditions'> {
-  const tests = 'all' in when ? when.all : 'any' in when ? when.any : [when]
-  return {
-    bracket: 'any' in when ? 'any' : 'all',
-    conditions: tests.map((test) => {
-      const condition = isCondition(test) ? draftCondition(test) : undefined
-      return condition ?? { ...newCondition(), kept: test }
-    }),
+function nodeOf(test: Test): DraftNode {
+  if ('all' in test) return newGroup('all', test.all.map(nodeOf))
+  if ('any' in test) return newGroup('any', test.any.map(nodeOf))
+  if ('not' in test) {
+    const inner = nodeOf(test.not)
+    // Turned round twice: the screen has one switch, so the inner one is kept as it is.
+    return inner.negated ? { ...newCondition(), kept: test } : { ...inner, negated: true }
   }
+  if ('always' in test) return { ...newCondition(), kept: test }
+  return conditionNode(test)
 }
 
-/** The draft of a saved rule, or undefined where the rule has parts this screen can't show yet. */
-export function draftOf(rule: Rule): Draft | undefined {
-  const { when } = rule
-  const bracket: Bracket = 'any' in when ? 'any' : 'all'
-  const tests = 'all' in when ? when.all : 'any' in when ? when.any : [when]
-  const conditions = flat(tests)?.map(draftCondition)
-  const plain = rule.unless === null && rule.accounts.length === 0 && rule.runs.join() === 'arrival'
-  if (!plain || !conditions?.every((each) => each !== undefined)) return undefined
-  if (rule.then.some((action) => action.do !== 'file' && action.do !== 'label')) return undefined
+/** The outermost bracket of a test; a test without one gets one of its own. */
+export function groupOf(test: Test): DraftGroup {
+  const node = nodeOf(test)
+  return node.kind === 'group' && !node.negated ? node : newGroup('all', [node])
+}
+
+/** The draft of a saved rule. */
+export function draftOf(rule: Rule): Draft {
+  const file = rule.then.find((action) => action.do === 'file')
   return {
     name: rule.name,
     named: true,
     enabled: rule.enabled,
-    bracket,
-    conditions,
-    folder: rule.then.find((action) => action.do === 'file')?.folder ?? '',
+    runs: [...rule.runs],
+    accounts: [...rule.accounts],
+    when: groupOf(rule.when),
+    unless: rule.unless === null ? undefined : groupOf(rule.unless),
+    folder: file?.folder ?? '',
     labels: rule.then.flatMap((action) => (action.do === 'label' ? [action.label] : [])),
+    more: rule.then.filter((action) => action.do !== 'file' && action.do !== 'label'),
     stop: rule.stop,
   }
 }
 
+/* To a rule. */
+
 export function valuesOf(condition: DraftCondition): string[] {
-  if (condition.kept) return [testSaying(condition.kept)]
   const typed = condition.typed.trim()
   return typed && !condition.values.includes(typed)
     ? [...condition.values, typed]
     : condition.values
 }
 
-/** The conditions that say something already, with their place among the rows. */
-export function saidConditions(draft: Draft): { row: number; condition: DraftCondition }[] {
-  return draft.conditions.flatMap((condition, row) =>
-    valuesOf(condition).length > 0 ? [{ row, condition }] : [],
-  )
+/** Whether a node says something already: what says nothing is left out. */
+export function says(node: DraftNode): boolean {
+  if (node.kind === 'group') return node.nodes.some(says)
+  if (node.kept || node.test === 'exists') return true
+  return valuesOf(node).length > 0
 }
 
-function conditionOf(draft: DraftCondition): Test {
-  if (draft.kept) return draft.kept
-  const { field, part, choices } = subjectOf(draft.subject)
-  const plain = { field, test: draft.test, values: valuesOf(draft) }
-  const hasCase = !choices && field !== 'folder' && field !== 'label'
-  const condition = hasCase ? { ...plain, case: false } : plain
-  return (part ? { ...condition, part } : condition) as Condition
+function conditionTest(node: DraftCondition): Test {
+  if (node.kept) return node.kept
+  const subject = subjectOf(node.subject)
+  const { field, part } = subject
+  const values =
+    subject.values === 'choice' && (field === 'seen' || field === 'flagged')
+      ? valuesOf(node).map((each) => each === 'true')
+      : valuesOf(node)
+  return {
+    field,
+    test: node.test,
+    ...(node.test === 'exists' ? {} : { values }),
+    ...(part ? { part } : {}),
+    ...(field === 'header' ? { name: node.header.trim() } : {}),
+    ...(hasCase(subject, node.test) ? { case: node.exact } : {}),
+  } as Condition
+}
+
+/** Where each node stands in the rule, as the server names places: "when.all[1].not". */
+export type Places = Map<number, string>
+
+function testOf(node: DraftNode, path: string, places: Places): Test {
+  places.set(node.id, path)
+  const inner = node.negated ? `${path}.not` : path
+  let test: Test
+  if (node.kind === 'condition') test = conditionTest(node)
+  else {
+    const tests = node.nodes
+      .filter(says)
+      .map((each, at) => testOf(each, `${inner}.${node.bracket}[${at}]`, places))
+    test = node.bracket === 'all' ? { all: tests } : { any: tests }
+  }
+  return node.negated ? { not: test } : test
 }
 
 /** Which mail the draft takes, as far as it says; undefined while it says nothing. */
-export function whenOf(draft: Draft): Test | undefined {
-  const conditions = saidConditions(draft).map(({ condition }) => conditionOf(condition))
-  if (conditions.length === 0) return undefined
-  return draft.bracket === 'all' ? { all: conditions } : { any: conditions }
+export function whenOf(draft: Draft, places: Places = new Map()): Test | undefined {
+  return says(draft.when) ? testOf(draft.when, 'when', places) : undefined
+}
+
+export function unlessOf(draft: Draft, places: Places = new Map()): Test | undefined {
+  const { unless } = draft
+  return unless && says(unless) ? testOf(unless, 'unless', places) : undefined
+}
+
+export function placesOf(draft: Draft): Places {
+  const places: Places = new Map()
+  whenOf(draft, places)
+  unlessOf(draft, places)
+  return places
 }
 
 export function thenOf(draft: Draft): Action[] {
@@ -142,6 +223,7 @@ export function thenOf(draft: Draft): Action[] {
   return [
     ...(folder ? [{ do: 'file' as const, folder }] : []),
     ...draft.labels.map((label) => ({ do: 'label' as const, label })),
+    ...draft.more,
   ]
 }
 
@@ -152,17 +234,23 @@ function inWords(values: string[]): string {
   return values.length > NAMED_VALUES ? `${named} …` : named
 }
 
+function conditionsIn(node: DraftNode): DraftCondition[] {
+  if (node.negated || !says(node)) return []
+  return node.kind === 'group' ? node.nodes.flatMap(conditionsIn) : [node]
+}
+
 /** A name that says what the rule is for: "Permit or licence, to moorings@…". */
 export function proposedName(draft: Draft): string {
-  const parts = saidConditions(draft).map(({ condition }) => {
-    const values = inWords(valuesOf(condition))
-    if (condition.kept) return values
-    if (condition.subject === 'recipient') return `to ${values}`
-    return condition.subject.startsWith('from') ? `from ${values}` : values
-  })
+  const parts = conditionsIn(draft.when)
+    .filter((each) => !each.kept)
+    .map((condition) => {
+      const values = inWords(valuesOf(condition)).replaceAll('_', ' ')
+      if (condition.subject.startsWith('recipient')) return `to ${values}`
+      return condition.subject.startsWith('from') ? `from ${values}` : values
+    })
   const words = parts.filter((part) => !/^(to|from) /.test(part))
   const people = parts.filter((part) => /^(to|from) /.test(part))
-  const name = [words.join(', '), people.join(', ')].filter(Boolean).join(', ')
+  const name = [words.filter(Boolean).join(', '), people.join(', ')].filter(Boolean).join(', ')
   if (!name) return draft.folder.split('/').at(-1)?.trim() ?? ''
   return name.charAt(0).toUpperCase() + name.slice(1)
 }
@@ -178,10 +266,10 @@ export function ruleOf(draft: Draft): Rule | undefined {
   return {
     name: nameOf(draft),
     enabled: draft.enabled,
-    runs: ['arrival'],
-    accounts: [],
+    runs: draft.runs,
+    accounts: draft.accounts,
     when,
-    unless: null,
+    unless: unlessOf(draft) ?? null,
     then: thenOf(draft),
     stop: draft.stop,
   }

@@ -3,7 +3,7 @@ import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
 
 import { api, content, RefusedError, type CatchUp, type StoredRule, type Test } from '@/api/client'
-import { bracketOf, draftOf, newDraft, ruleOf, thenOf, type Draft } from '@/rules/draft'
+import { draftOf, groupOf, newDraft, placesOf, ruleOf, thenOf, type Draft } from '@/rules/draft'
 
 import { useMailbox } from './mailbox'
 
@@ -17,8 +17,6 @@ export const useWorkbench = defineStore('workbench', () => {
   const mailbox = useMailbox()
   const ruleId = ref<number>()
   const draft = ref<Draft>(newDraft())
-  /** False where the saved rule has parts that this screen can't show yet. */
-  const editable = ref(true)
   const saved = ref('')
   const complaints = ref<Complaint[]>([])
   const busy = ref(false)
@@ -28,30 +26,25 @@ export const useWorkbench = defineStore('workbench', () => {
     complaints.value = []
   }
 
-  const changed = computed(
-    () => editable.value && JSON.stringify(ruleOf(draft.value) ?? null) !== saved.value,
-  )
+  const changed = computed(() => JSON.stringify(ruleOf(draft.value) ?? null) !== saved.value)
 
   function open(stored: StoredRule): void {
     if (ruleId.value === stored.id) return
     ruleId.value = stored.id
-    const found = draftOf(stored.rule)
-    editable.value = found !== undefined
-    draft.value = found ?? newDraft()
+    draft.value = draftOf(stored.rule)
     rest()
   }
 
   function startNew(): void {
     ruleId.value = undefined
     draft.value = newDraft()
-    editable.value = true
     rest()
   }
 
   /** A new rule with these conditions: from a message's facts, or from a search. */
   function startFrom(when: Test): void {
     startNew()
-    draft.value = { ...draft.value, ...bracketOf(when) }
+    draft.value = { ...draft.value, when: groupOf(when) }
   }
 
   function missing(): Complaint[] {
@@ -61,6 +54,9 @@ export const useWorkbench = defineStore('workbench', () => {
     }
     if (thenOf(draft.value).length === 0) {
       found.push({ path: 'then', message: 'Say what happens: choose a folder or a label.' })
+    }
+    if (draft.value.runs.length === 0) {
+      found.push({ path: 'runs', message: 'Say when it runs: choose at least one.' })
     }
     return found
   }
@@ -111,7 +107,7 @@ export const useWorkbench = defineStore('workbench', () => {
     const body = { ...stored.rule, enabled }
     const params = { path: { rule_id: stored.id } }
     await content(api.PUT('/api/rules/{rule_id}', { params, body }))
-    if (ruleId.value === stored.id && editable.value) {
+    if (ruleId.value === stored.id) {
       const before = changed.value
       draft.value.enabled = enabled
       if (!before) rest()
@@ -137,10 +133,23 @@ export const useWorkbench = defineStore('workbench', () => {
     return complaints.value.filter((each) => each.path.startsWith(path))
   }
 
+  const places = computed(() => placesOf(draft.value))
+
+  /** The complaints about one condition or bracket itself, not about what is inside it. */
+  function complaintsOn(node: number): Complaint[] {
+    const place = places.value.get(node)
+    if (place === undefined) return []
+    const inside = [...places.value.values()].filter(
+      (each) => each.length > place.length && each.startsWith(place),
+    )
+    return complaintsAt(place).filter(
+      (each) => !inside.some((inner) => each.path.startsWith(inner)),
+    )
+  }
+
   return {
     ruleId,
     draft,
-    editable,
     changed,
     complaints,
     busy,
@@ -153,5 +162,6 @@ export const useWorkbench = defineStore('workbench', () => {
     remove,
     reorder,
     complaintsAt,
+    complaintsOn,
   }
 })

@@ -37,8 +37,8 @@ watch(
 )
 
 const { rehearsal, failure, running } = useRehearsal(
-  () => (workbench.editable ? workbench.draft : undefined),
-  () => stored.value?.rule.when,
+  () => workbench.draft,
+  undefined,
   () => mailbox.version,
 )
 </script>
@@ -52,7 +52,7 @@ const { rehearsal, failure, running } = useRehearsal(
       :rehearsal="rehearsal"
       :failure="failure"
       :running="running"
-      :bracket="workbench.draft.bracket"
+      :bracket="workbench.draft.when.bracket"
       :folder="workbench.draft.folder"
     />
   </main>

@@ -1,98 +1,153 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import { subjectOf, SUBJECTS, testLabel } from '@/rules/conditions'
+import { hasCase, SUBJECT_GROUPS, subjectOf, testLabel, type TestName } from '@/rules/conditions'
 import { valuesOf, type DraftCondition } from '@/rules/draft'
 import { testSaying } from '@/rules/test-saying'
 
 import ValueInput from './ValueInput.vue'
 
 const condition = defineModel<DraftCondition>({ required: true })
-defineProps<{ number: number; alone: boolean; takes: number | undefined; complaint: string }>()
-const emit = defineEmits<{ remove: [] }>()
+const props = defineProps<{
+  number: number
+  name: string
+  alone: boolean
+  takes: number | undefined
+  complaint: string
+}>()
+const emit = defineEmits<{ remove: []; wrap: [] }>()
 
 const subject = computed(() => subjectOf(condition.value.subject))
+const called = computed(() => `${props.name}Condition ${props.number}`)
+
+/** In place: values and what is being typed change together, before anything is drawn again. */
+function change(next: Partial<DraftCondition>): void {
+  Object.assign(condition.value, next)
+}
 
 /** As wide as what is chosen, so that the values get the rest of the line. */
 function width(label: string): { width: string } {
   return { width: `${label.length * 6.8 + 27}px` }
 }
 
-/** Whether values are picked from a few: then they mean nothing to another subject. */
-function picked(key: string): boolean {
-  return subjectOf(key).choices !== undefined
-}
-
 /** Another subject keeps what was typed, and with it the test where it has it too. */
 function choose(key: string): void {
-  const { tests } = subjectOf(key)
+  const next = subjectOf(key)
   const begun = valuesOf(condition.value).length > 0
-  const test = begun && tests.includes(condition.value.test) ? condition.value.test : tests[0]
-  const values = picked(condition.value.subject) || picked(key) ? [] : condition.value.values
-  const next = { ...condition.value, subject: key, test: test ?? condition.value.test, values }
-  condition.value = picked(key) ? { ...next, typed: '' } : next
+  const kept = begun && next.tests.includes(condition.value.test)
+  const test = kept ? condition.value.test : (next.tests[0] ?? condition.value.test)
+  const same = next.values === 'text' && subject.value.values === 'text'
+  change({ subject: key, test, ...(same ? {} : { values: [], typed: '' }) })
+}
+
+type More = 'not' | 'case' | 'wrap'
+
+function more(command: More): void {
+  if (command === 'not') change({ negated: !condition.value.negated })
+  else if (command === 'case') change({ exact: !condition.value.exact })
+  else emit('wrap')
 }
 </script>
 
 <template>
-  <li v-if="condition.kept" class="condition">
-    <span class="kept">{{ testSaying(condition.kept) }}</span>
-    <span class="takes">{{ takes?.toLocaleString('en-GB') ?? '' }}</span>
-    <button
-      class="remove"
-      type="button"
-      :disabled="alone"
-      :aria-label="`Remove condition ${number}`"
-      title="Remove this condition"
-      @click="emit('remove')"
-    >
-      ×
-    </button>
-  </li>
-  <li v-else class="condition">
-    <el-select
-      class="piece"
-      suffix-icon=""
-      :style="width(subject.label)"
-      :fit-input-width="false"
-      :model-value="condition.subject"
-      :aria-label="`Condition ${number}: what is looked at`"
-      :teleported="false"
-      @update:model-value="choose"
-    >
-      <el-option v-for="each in SUBJECTS" :key="each.key" :value="each.key" :label="each.label" />
-    </el-select>
-    <el-select
-      v-model="condition.test"
-      class="piece"
-      suffix-icon=""
-      :style="width(testLabel(condition.test))"
-      :fit-input-width="false"
-      :aria-label="`Condition ${number}: test`"
-      :teleported="false"
-    >
-      <el-option v-for="each in subject.tests" :key="each" :value="each" :label="testLabel(each)" />
-    </el-select>
-    <ValueInput
-      v-model:values="condition.values"
-      v-model:typed="condition.typed"
-      class="value"
-      :subject="subject"
-      :name="`Condition ${number}: ${subject.label} ${testLabel(condition.test)}`"
-    />
-    <span class="takes" :title="takes === undefined ? '' : `${takes} messages here by itself`">
-      {{ takes?.toLocaleString('en-GB') ?? '' }}
+  <li class="condition" :class="{ negated: condition.negated }">
+    <b v-if="condition.negated" class="not">not</b>
+    <span v-if="condition.kept" class="kept">{{ testSaying(condition.kept) }}</span>
+    <template v-else>
+      <el-select
+        class="piece"
+        suffix-icon=""
+        filterable
+        :style="width(subject.label)"
+        :fit-input-width="false"
+        :model-value="condition.subject"
+        :aria-label="`${called}: what is looked at`"
+        :teleported="false"
+        @update:model-value="choose"
+      >
+        <el-option-group v-for="group in SUBJECT_GROUPS" :key="group.label" :label="group.label">
+          <el-option
+            v-for="each in group.subjects"
+            :key="each.key"
+            :value="each.key"
+            :label="each.label"
+          />
+        </el-option-group>
+      </el-select>
+      <el-input
+        v-if="subject.field === 'header'"
+        class="header-name"
+        :model-value="condition.header"
+        placeholder="its name"
+        :aria-label="`${called}: name of the header field`"
+        @update:model-value="(header: string) => change({ header })"
+      />
+      <el-select
+        class="piece"
+        suffix-icon=""
+        :style="width(testLabel(condition.test, subject))"
+        :fit-input-width="false"
+        :model-value="condition.test"
+        :aria-label="`${called}: test`"
+        :teleported="false"
+        @update:model-value="(test: TestName) => change({ test })"
+      >
+        <el-option
+          v-for="each in subject.tests"
+          :key="each"
+          :value="each"
+          :label="testLabel(each, subject)"
+        />
+      </el-select>
+      <ValueInput
+        v-if="condition.test !== 'exists'"
+        class="value"
+        :values="condition.values"
+        :typed="condition.typed"
+        :subject="subject"
+        :name="`${called}: ${subject.label} ${testLabel(condition.test, subject)}`"
+        @update:values="(values) => change({ values })"
+        @update:typed="(typed) => change({ typed })"
+      />
+      <span v-else class="value"></span>
+      <span
+        v-if="condition.exact && hasCase(subject, condition.test)"
+        class="badge"
+        title="Case counts"
+        >Aa</span
+      >
+    </template>
+    <span class="end">
+      <span class="takes" :title="takes === undefined ? '' : `${takes} messages here by itself`">
+        {{ takes?.toLocaleString('en-GB') ?? '' }}
+      </span>
+      <el-dropdown trigger="click" :show-arrow="false" @command="more">
+        <button class="small" type="button" :aria-label="`More for ${called}`">⋯</button>
+        <template #dropdown>
+          <el-dropdown-menu>
+            <el-dropdown-item command="not">{{
+              condition.negated ? 'Take “not” off' : 'Not: the other way round'
+            }}</el-dropdown-item>
+            <el-dropdown-item
+              v-if="!condition.kept && hasCase(subject, condition.test)"
+              command="case"
+              >{{ condition.exact ? 'Case does not matter' : 'Case counts' }}</el-dropdown-item
+            >
+            <el-dropdown-item command="wrap">Put it in a bracket</el-dropdown-item>
+          </el-dropdown-menu>
+        </template>
+      </el-dropdown>
+      <button
+        class="small remove"
+        type="button"
+        :disabled="alone"
+        :aria-label="`Remove ${called.toLowerCase()}`"
+        title="Remove this condition"
+        @click="emit('remove')"
+      >
+        ×
+      </button>
     </span>
-    <button
-      class="remove"
-      type="button"
-      :disabled="alone"
-      :aria-label="`Remove condition ${number}`"
-      title="Remove this condition"
-      @click="emit('remove')"
-    >
-      ×
-    </button>
     <p v-if="complaint" class="complaint" role="alert">{{ complaint }}</p>
   </li>
 </template>
@@ -105,13 +160,23 @@ function choose(key: string): void {
   align-items: flex-start;
 }
 
-.piece {
+.piece,
+.not {
   flex: none;
+}
+
+.not {
+  line-height: 32px;
+  color: var(--brick);
 }
 
 .piece :deep(.el-select__wrapper) {
   padding: 4px 8px;
   background: var(--ground);
+}
+
+.header-name {
+  width: 110px;
 }
 
 .kept {
@@ -124,8 +189,22 @@ function choose(key: string): void {
 }
 
 .value {
-  flex: 1 1 140px;
+  flex: 1 1 130px;
   min-width: 0;
+}
+
+.badge {
+  padding: 0 4px;
+  border: 1px solid var(--line);
+  border-radius: 4px;
+  font-size: 12px;
+  line-height: 20px;
+  margin-top: 6px;
+}
+
+.end {
+  display: flex;
+  margin-left: auto;
 }
 
 .takes {
@@ -135,16 +214,20 @@ function choose(key: string): void {
   color: var(--ink-soft);
 }
 
-.remove {
+.small {
   width: 18px;
   padding: 0;
   border: 0;
   background: none;
-  font-size: 18px;
+  font-size: 16px;
   line-height: 30px;
   color: var(--ink-soft);
   border-radius: var(--radius);
   cursor: pointer;
+}
+
+.small:hover:enabled {
+  background: var(--spruce-wash);
 }
 
 .remove:hover:enabled {
@@ -152,7 +235,7 @@ function choose(key: string): void {
   color: var(--brick);
 }
 
-.remove:disabled {
+.small:disabled {
   visibility: hidden;
 }
 

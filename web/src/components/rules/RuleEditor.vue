@@ -4,13 +4,13 @@ import { useRouter } from 'vue-router'
 
 import type { Rehearsal, StoredRule } from '@/api/client'
 import { useKeys } from '@/composables/useKeys'
-import { nameOf } from '@/rules/draft'
-import { catchUpSaying, countSaying, doesSaying } from '@/rules/sayings'
+import { nameOf, newCondition, newGroup } from '@/rules/draft'
+import { catchUpSaying, countSaying } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
 import { useWorkbench } from '@/stores/workbench'
 
 import ThenPart from './ThenPart.vue'
-import WhenPart from './WhenPart.vue'
+import BracketPart from './BracketPart.vue'
 
 const mailbox = useMailbox()
 const workbench = useWorkbench()
@@ -31,7 +31,7 @@ const nameComplaint = computed(() =>
     .join('; '),
 )
 const general = computed(() =>
-  workbench.complaints.filter((each) => !/^(name|when\.(all|any)\[|then)/.test(each.path)),
+  workbench.complaints.filter((each) => !/^(name|(when|unless)\.|then)/.test(each.path)),
 )
 const enabled = computed(() => props.stored?.rule.enabled ?? workbench.draft.enabled)
 
@@ -44,11 +44,29 @@ async function turn(on: boolean): Promise<void> {
 }
 
 async function save(): Promise<StoredRule | undefined> {
+  if (!(await sureOfErasing())) return undefined
   const isNew = workbench.ruleId === undefined
   const stored = await workbench.save()
   if (!stored) return undefined
   if (isNew) await router.replace(`/rules/${stored.id}`)
   return stored
+}
+
+/** Erasing is asked about once more, where it is new. */
+async function sureOfErasing(): Promise<boolean> {
+  const erases = workbench.draft.more.some((each) => each.do === 'erase')
+  const did = props.stored?.rule.then.some((each) => each.do === 'erase') ?? false
+  if (!erases || did) return true
+  try {
+    await ElMessageBox.confirm(
+      'This rule erases mail. Each message is held back for 30 days, so that it can be brought back; after that it is gone for good.',
+      'Erase by rule?',
+      { confirmButtonText: 'Save the rule', cancelButtonText: 'Go back' },
+    )
+    return true
+  } catch {
+    return false
+  }
 }
 
 async function saveOnly(): Promise<void> {
@@ -67,6 +85,10 @@ async function remove(): Promise<void> {
   if (!props.stored) return
   await workbench.remove(props.stored.id)
   await router.push('/rules')
+}
+
+function addUnless(): void {
+  workbench.draft.unless = newGroup('any', [newCondition('from')])
 }
 
 useKeys({ 'ctrl+enter': () => void saveOnly() })
@@ -88,14 +110,7 @@ const state = computed(() => {
   <section class="editor" aria-label="The rule">
     <div class="sheet">
       <header>
-        <input
-          v-if="workbench.editable"
-          v-model="name"
-          class="name"
-          aria-label="Name of the rule"
-          placeholder="New rule"
-        />
-        <p v-else class="name">{{ stored?.rule.name }}</p>
+        <input v-model="name" class="name" aria-label="Name of the rule" placeholder="New rule" />
         <label class="switch">
           {{ enabled ? 'On' : 'Off' }}
           <el-switch
@@ -106,17 +121,29 @@ const state = computed(() => {
         </label>
       </header>
       <p v-if="nameComplaint" class="complaint" role="alert">{{ nameComplaint }}</p>
-      <template v-if="workbench.editable">
-        <h2>When</h2>
-        <WhenPart :rehearsal="rehearsal" />
-        <h2>Then</h2>
-        <ThenPart />
-      </template>
-      <p v-else class="shown-only">
-        {{ stored ? doesSaying(stored.rule) : '' }}. This rule has parts that can’t be changed on
-        this screen yet: it is shown as a sentence, runs as it is, and can be switched off or
-        deleted.
+      <h2>When</h2>
+      <BracketPart v-model="workbench.draft.when" name="" :rehearsal="rehearsal" outermost />
+      <h2>Unless</h2>
+      <BracketPart
+        v-if="workbench.draft.unless"
+        v-model="workbench.draft.unless"
+        name="Unless: "
+        @remove="workbench.draft.unless = undefined"
+        @dissolve="workbench.draft.unless = undefined"
+      />
+      <p v-else class="none">
+        <button class="text-button" type="button" @click="addUnless">+ exception</button>
       </p>
+      <h2>Then</h2>
+      <ThenPart />
+      <h2>Runs</h2>
+      <div class="runs">
+        <el-checkbox-group v-model="workbench.draft.runs" aria-label="When it runs">
+          <el-checkbox value="arrival" label="as mail arrives" />
+          <el-checkbox value="sent" label="on mail I send" />
+          <el-checkbox value="hand" label="when I ask" />
+        </el-checkbox-group>
+      </div>
       <p
         v-for="each in general"
         :key="each.path + each.message"
@@ -134,7 +161,6 @@ const state = computed(() => {
     </p>
     <footer>
       <el-button
-        v-if="workbench.editable"
         type="primary"
         :disabled="workbench.busy || (!workbench.changed && !!stored)"
         title="Ctrl+Enter"
@@ -235,9 +261,9 @@ h2 {
   color: var(--brick);
 }
 
-.shown-only {
-  grid-column: 1 / -1;
-  color: var(--ink-soft);
+.none,
+.runs {
+  line-height: 32px;
 }
 
 .sentence {

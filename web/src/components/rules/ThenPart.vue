@@ -2,9 +2,13 @@
 import { CollectionTag, FolderOpened } from '@element-plus/icons-vue'
 import { computed } from 'vue'
 
+import type { Action } from '@/api/client'
+import { freeKinds, type ActionKind } from '@/rules/actions'
 import { spokenPath } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
 import { useWorkbench } from '@/stores/workbench'
+
+import ActionRow from './ActionRow.vue'
 
 const mailbox = useMailbox()
 const workbench = useWorkbench()
@@ -19,6 +23,20 @@ const newLabels = computed(() => {
   const there = mailbox.labels.map((label) => label.name)
   return workbench.draft.labels.filter((name) => isNew(name, there))
 })
+const free = computed(() => freeKinds(workbench.draft.more, workbench.draft.folder.trim() !== ''))
+/** Filing is one place; another one stands instead of it. */
+const placed = computed(() =>
+  workbench.draft.more.some((each) => ['keep', 'archive', 'trash', 'erase'].includes(each.do)),
+)
+
+function add(kind: ActionKind): void {
+  workbench.draft.more.push(kind.make())
+}
+
+function put(index: number, action: Action): void {
+  workbench.draft.more.splice(index, 1, action)
+}
+
 const complaint = computed(() =>
   workbench
     .complaintsAt('then')
@@ -41,7 +59,8 @@ const complaint = computed(() =>
         allow-create
         default-first-option
         clearable
-        placeholder="stays where it is"
+        :placeholder="placed ? 'not filed: see below' : 'stays where it is'"
+        :disabled="placed"
         aria-label="File in folder"
         :value-on-clear="''"
         :teleported="false"
@@ -50,6 +69,7 @@ const complaint = computed(() =>
       </el-select>
       <p v-if="newFolder" class="new">New folder; it is made when you save.</p>
     </div>
+    <span></span>
     <label class="action" for="then-labels"
       ><el-icon><CollectionTag /></el-icon> Label</label
     >
@@ -81,6 +101,24 @@ const complaint = computed(() =>
         New label; it is made, with a colour of its own, when you save.
       </p>
     </div>
+    <span></span>
+    <ActionRow
+      v-for="(action, index) in workbench.draft.more"
+      :key="index"
+      :model-value="action"
+      @update:model-value="(next) => put(index, next)"
+      @remove="workbench.draft.more.splice(index, 1)"
+    />
+    <el-dropdown class="add" trigger="click" :show-arrow="false" @command="add">
+      <button class="text-button" type="button">+ action</button>
+      <template #dropdown>
+        <el-dropdown-menu>
+          <el-dropdown-item v-for="kind in free" :key="kind.name" :command="kind">{{
+            kind.label
+          }}</el-dropdown-item>
+        </el-dropdown-menu>
+      </template>
+    </el-dropdown>
     <span class="action">Afterwards</span>
     <el-select
       v-model="workbench.draft.stop"
@@ -91,6 +129,7 @@ const complaint = computed(() =>
       <el-option :value="false" label="later rules may still act" />
       <el-option :value="true" label="no later rule is tried" />
     </el-select>
+    <span></span>
     <p v-if="complaint" class="complaint" role="alert">{{ complaint }}</p>
   </div>
 </template>
@@ -98,7 +137,7 @@ const complaint = computed(() =>
 <style scoped>
 .then {
   display: grid;
-  grid-template-columns: 92px minmax(0, 300px);
+  grid-template-columns: minmax(92px, max-content) minmax(0, 300px) 22px;
   gap: 6px 8px;
   align-items: start;
 }
@@ -112,6 +151,11 @@ const complaint = computed(() =>
 
 .place {
   width: 100%;
+}
+
+.add {
+  grid-column: 1 / -1;
+  justify-self: start;
 }
 
 .new {

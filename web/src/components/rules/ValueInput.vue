@@ -67,7 +67,7 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.su
 
 <template>
   <el-select
-    v-if="subject.choices"
+    v-if="subject.values === 'choice'"
     v-model="values"
     multiple
     :aria-label="name"
@@ -81,6 +81,14 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.su
       :label="choice.label"
     />
   </el-select>
+  <input
+    v-else-if="subject.values === 'day'"
+    class="day"
+    type="date"
+    :aria-label="name"
+    :value="values[0] ?? ''"
+    @change="(event) => (values = [(event.target as HTMLInputElement).value].filter(Boolean))"
+  />
   <div v-else ref="root" class="values" :class="{ some: values.length > 0 }">
     <el-tag
       v-for="value in values"
@@ -158,6 +166,16 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.su
   background: var(--spruce-wash);
   color: var(--ink);
   font-size: 14px;
+}
+
+.day {
+  height: 32px;
+  padding: 0 8px;
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
 }
 
 .suggestion {
