@@ -84,6 +84,11 @@ def test_a_rule_is_made_beside_its_evidence_and_catches_up(app: Page) -> None:
     app.get_by_label(re.compile("^Condition 2: Recipient")).press_sequentially("events@")
     expect(app.get_by_text("if any instead of all")).to_be_visible()
     assert takes(app) == fewer
+    nearly = app.get_by_test_id("nearly")
+    assert int(nearly.inner_text()) > 0
+    app.get_by_role("button", name="nearly").click()
+    expect(app.get_by_label("Rehearsal").get_by_text("all but:").first).to_be_visible()
+    app.get_by_role("button", name="back to taken").click()
     app.get_by_role("button", name=re.compile("^all of the conditions")).click()
     expect(app.get_by_text("if all instead of any")).to_be_visible()
     expect(app.get_by_test_id("takes")).not_to_have_text(str(fewer))

@@ -10,6 +10,7 @@ from mnemic.demo import DemoMessage
 from mnemic.jobs import catch_up, import_messages, rehearse, take_in
 from mnemic.post import FileMessage
 from mnemic.store import Database
+from mnemic.store.accounts import Account, change_account
 from mnemic.store.mailbox import list_messages, message_row
 from mnemic.store.rules import add_rule, delete_rule, taken_since
 from mnemic.store.trail import trail_of
@@ -140,3 +141,42 @@ def test_rehearsal_knows_what_every_action_has_still_to_change(
         assert rehearse(session, stored.rule, now=NOW).settled == 1 + (action["do"] == "copy")
         again = catch_up(session, stored, at=2)
     assert (again.taken, again.unchanged) == (again.unchanged, again.taken)
+
+
+def test_rehearsal_says_what_is_nearly_taken_who_comes_first_and_what_is_risky(
+    database: Database,
+) -> None:
+    mail = [f"From: a{n}@x.example\nSubject: permit {n}\n\nberth".encode() for n in range(4)]
+    account = Account(0, "me", "me@y.example", ())
+    with database.writing() as session:
+        change_account(session, account)
+        for octets in [*mail, b"From: b@x.example\nSubject: other\n\nberth"]:
+            take_in(session, parse_message(octets), received=NOW)
+        answer = b"From: me@y.example\nTo: a1@x.example\nSubject: Re: permit\n\n"
+        take_in(session, parse_message(answer), received=NOW)
+        above = add_rule(
+            session,
+            rule(
+                when={"field": "from", "test": "begins", "values": ["a0@"]},
+                then=[{"do": "archive"}],
+            ),
+        )
+    both = {
+        "all": [
+            {"field": "subject", "test": "contains", "values": ["it"]},
+            {"field": "body", "test": "contains", "values": ["berth"]},
+        ]
+    }
+    with database.reading() as session:
+        found = rehearse(session, rule(when=both), now=NOW, above=[above])
+    assert (found.takes, found.nearly) == (4, 2)  # the other mail, and the answer
+    assert {each.missing for each in found.first_nearly} == {
+        "all but: the subject contains it",
+        "all but: the text contains berth",
+    }
+    assert found.earlier == ((above.id, 1),)
+    assert found.risks == (
+        "“it” is short: it stands inside many other words",
+        "It takes 4 of the 5 messages in the inbox",
+        "It takes mail from one person you have written to",
+    )

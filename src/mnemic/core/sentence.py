@@ -10,7 +10,7 @@ from mnemic.core.conditions.addresses import AddressCondition
 from mnemic.core.conditions.texts import NamedHeaderCondition, TextTestCondition
 from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup
 
-__all__ = ["Phrase", "sentence"]
+__all__ = ["Phrase", "condition_saying", "sentence"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -216,6 +216,11 @@ def _joined(phrases: list[Phrase]) -> tuple[Phrase, ...]:
         else:
             joined.append(phrase)
     return tuple(joined)
+
+
+def condition_saying(condition: AnyCondition) -> str:
+    """One condition in words: "the subject has the word permit"."""
+    return "".join(phrase.text for phrase in _condition(condition))
 
 
 def sentence(

@@ -37,11 +37,14 @@ def _one_line(text: str) -> str:
     return f"{' ' if text[0].isspace() else ''}{joined}{' ' if text[-1].isspace() else ''}"
 
 
-def evidence_of(test: TestTrail) -> Iterator[EvidencePiece]:
-    """The excerpts of every condition that held, in the rule's order; none of what was negated."""
-    if test.kind == "not" or not test.held:
+def evidence_of(test: TestTrail, *, partly: bool = False) -> Iterator[EvidencePiece]:
+    """The excerpts of every condition that held, in the rule's order; none of what was negated.
+
+    With ``partly``, also of those inside brackets that did not hold.
+    """
+    if test.kind == "not" or not (test.held or partly):
         return
     if test.evidence is not None:
         yield excerpt(test.evidence)
     for inside in test.inside:
-        yield from evidence_of(inside)
+        yield from evidence_of(inside, partly=partly)

@@ -1951,7 +1951,8 @@ export interface components {
          *
          *     ``settled``: of those it takes, how many are already as its actions would have them.
          *     ``takes_otherwise``: with any in place of all, or the reverse. ``takes_each``: what each
-         *     condition takes by itself.
+         *     condition takes by itself. ``nearly``: how many miss it by exactly one condition. ``earlier``:
+         *     rules above that place those messages first. ``risks``: what may not be meant.
          */
         RehearsalOut: {
             /** Examined */
@@ -1966,8 +1967,39 @@ export interface components {
             takes_each: number[];
             /** Messages */
             messages: components["schemas"]["RehearsedOut"][];
+            /** Nearly */
+            nearly: number;
+            /** Nearly Messages */
+            nearly_messages: components["schemas"]["NearlyOut"][];
+            /** Earlier */
+            earlier: components["schemas"]["EarlierOut"][];
+            /** Risks */
+            risks: string[];
             /** Sentence */
             sentence: components["schemas"]["PhraseOut"][];
+        };
+        /**
+         * EarlierOut
+         * @description A rule above that gets there first, and with how many of the messages.
+         */
+        EarlierOut: {
+            /** Rule Id */
+            rule_id: number;
+            /** Name */
+            name: string;
+            /** Messages */
+            messages: number;
+        };
+        /**
+         * NearlyOut
+         * @description A message that misses the rule by one condition: which, in words.
+         */
+        NearlyOut: {
+            message: components["schemas"]["MessageOut"];
+            /** Evidence */
+            evidence: components["schemas"]["EvidenceOut"][];
+            /** Missing */
+            missing: string;
         };
         /**
          * PhraseOut
@@ -2015,6 +2047,12 @@ export interface components {
              * @default 50
              */
             limit: number;
+            /**
+             * Rule Id
+             * @description the saved rule it is; those above it come first
+             * @default null
+             */
+            rule_id: number | null;
         };
         /**
          * CatchUpOut

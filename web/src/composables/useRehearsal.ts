@@ -20,6 +20,8 @@ export function useRehearsal(
   draft: MaybeRefOrGetter<Draft | undefined>,
   fixed: MaybeRefOrGetter<Test | undefined>,
   version: MaybeRefOrGetter<number>,
+  /** The saved rule that it is: those above it come first. */
+  ruleId?: MaybeRefOrGetter<number | undefined>,
 ) {
   const rehearsal = shallowRef<Rehearsal>()
   const failure = ref('')
@@ -49,7 +51,13 @@ export function useRehearsal(
     if (!when) return undefined
     const then = written ? thenOf(written).filter(isComplete) : []
     const unless = written ? unlessOf(written) : undefined
-    return JSON.stringify({ when, unless, then, stop: written?.stop ?? false })
+    return JSON.stringify({
+      when,
+      unless,
+      then,
+      stop: written?.stop ?? false,
+      rule_id: toValue(ruleId) ?? null,
+    })
   }
 
   watch(

@@ -40,6 +40,7 @@ const { rehearsal, failure, running } = useRehearsal(
   () => workbench.draft,
   undefined,
   () => mailbox.version,
+  () => workbench.ruleId,
 )
 </script>
 

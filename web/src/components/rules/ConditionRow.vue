@@ -208,7 +208,8 @@ function more(command: More): void {
 }
 
 .takes {
-  width: 32px;
+  min-width: 34px;
+  margin-right: 4px;
   line-height: 32px;
   text-align: right;
   color: var(--ink-soft);

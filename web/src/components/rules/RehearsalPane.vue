@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 
 import type { Evidence, Message, Rehearsal } from '@/api/client'
 import { countSaying, daySaying, spokenPath } from '@/rules/sayings'
@@ -18,6 +18,14 @@ const narrow = computed(
   () => props.bracket === 'all' && (props.rehearsal?.takes_each.length ?? 0) > 1,
 )
 const otherBracket = computed(() => (props.bracket === 'all' ? 'any' : 'all'))
+
+/** Mail that the rule misses by one condition, in place of what it takes. */
+const showsNearly = ref(false)
+const nearly = computed(() => showsNearly.value && (props.rehearsal?.nearly ?? 0) > 0)
+const shown = computed<{ message: Message; evidence: Evidence[]; missing?: string }[]>(() =>
+  nearly.value ? (props.rehearsal?.nearly_messages ?? []) : (props.rehearsal?.messages ?? []),
+)
+const all = computed(() => (nearly.value ? props.rehearsal?.nearly : props.rehearsal?.takes) ?? 0)
 
 /** Where the message is, and where the rule would put it. */
 function journey(message: Message): string {
@@ -58,13 +66,39 @@ const LEADS: Record<string, string> = { from: 'from', cc: 'cc', to: 'to', envelo
           <dt>takes</dt>
           <dd data-testid="takes">{{ rehearsal.takes.toLocaleString('en-GB') }}</dd>
         </div>
-        <div v-if="rehearsal.takes_otherwise !== null">
+        <div>
+          <dt>
+            <button
+              v-if="rehearsal.nearly"
+              class="text-button"
+              type="button"
+              :aria-pressed="showsNearly"
+              @click="showsNearly = !showsNearly"
+            >
+              {{ showsNearly ? 'back to taken' : 'nearly' }}
+            </button>
+            <template v-else>nearly</template>
+          </dt>
+          <dd data-testid="nearly">{{ rehearsal.nearly.toLocaleString('en-GB') }}</dd>
+        </div>
+        <div v-if="rehearsal.takes_otherwise !== null" class="otherwise">
           <dt>
             if <b>{{ otherBracket }}</b> instead of <b>{{ bracket }}</b>
           </dt>
           <dd>{{ rehearsal.takes_otherwise?.toLocaleString('en-GB') }}</dd>
         </div>
       </dl>
+      <ul v-if="rehearsal.risks.length" class="risks" aria-label="Look twice">
+        <li v-for="risk in rehearsal.risks" :key="risk">{{ risk }}</li>
+      </ul>
+      <p v-if="rehearsal.earlier.length" class="hint">
+        Rules above get there first:
+        <template v-for="(each, index) in rehearsal.earlier" :key="each.rule_id"
+          >{{ index ? ', ' : ''
+          }}<RouterLink :to="`/rules/${each.rule_id}`">{{ each.name }}</RouterLink>
+          {{ each.messages.toLocaleString('en-GB') }}</template
+        >.
+      </p>
       <p v-if="rehearsal.settled > 0" class="hint">
         {{
           rehearsal.settled === rehearsal.takes
@@ -77,7 +111,7 @@ const LEADS: Record<string, string> = { from: 'from', cc: 'cc', to: 'to', envelo
         {{ narrow ? 'The counts beside the conditions show which one is too narrow.' : '' }}
       </p>
       <ol>
-        <li v-for="{ message, evidence } in rehearsal.messages" :key="message.id">
+        <li v-for="{ message, evidence, missing } in shown" :key="message.id">
           <RouterLink :to="`/mail/folder/${message.folder_id}/${message.id}`" class="row">
             <span class="sender one-line">{{
               message.sender_name || message.sender_address || 'No sender'
@@ -91,6 +125,7 @@ const LEADS: Record<string, string> = { from: 'from', cc: 'cc', to: 'to', envelo
               <template v-else>{{ message.subject || 'No subject' }}</template>
             </span>
             <span class="because one-line">
+              <b v-if="missing" class="missing">{{ missing }} · </b>
               <template v-for="(piece, index) in elsewhere(message, evidence)" :key="index">
                 <EvidenceText :piece="piece" :lead="LEADS[piece.field] ?? ''" /> ·
               </template>
@@ -99,9 +134,7 @@ const LEADS: Record<string, string> = { from: 'from', cc: 'cc', to: 'to', envelo
           </RouterLink>
         </li>
       </ol>
-      <p v-if="rehearsal.takes > rehearsal.messages.length" class="hint">
-        The newest {{ rehearsal.messages.length }} are shown.
-      </p>
+      <p v-if="all > shown.length" class="hint">The newest {{ shown.length }} are shown.</p>
     </template>
   </section>
 </template>
@@ -130,7 +163,7 @@ h2 {
 .counts > div {
   display: flex;
   flex-direction: column-reverse;
-  flex: 2;
+  flex: 1;
   padding: 6px 14px;
 }
 
@@ -140,6 +173,11 @@ h2 {
 
 .counts > div + div {
   border-left: 1px solid var(--line);
+}
+
+.counts > .otherwise {
+  flex: 1.8;
+  white-space: nowrap;
 }
 
 .takes {
@@ -192,6 +230,23 @@ dd {
   grid-column: 1 / -1;
   color: var(--ink-soft);
   font-size: 13px;
+}
+
+.risks {
+  margin: 0 16px 8px;
+  padding: 6px 12px;
+  border-left: 3px solid var(--marigold);
+  background: var(--marigold-wash);
+}
+
+.missing {
+  color: var(--marigold);
+  font-weight: 600;
+}
+
+.hint a {
+  color: var(--spruce);
+  font-weight: 600;
 }
 
 .hint {

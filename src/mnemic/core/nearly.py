@@ -1,0 +1,56 @@
+"""Nearly: mail that a rule misses by exactly one condition, and which."""
+
+from dataclasses import dataclass
+
+from mnemic.core.matching import TestTrail
+from mnemic.core.outcome import RuleTrail
+
+__all__ = ["Missing", "missing", "to_turn"]
+
+
+@dataclass(frozen=True, slots=True)
+class Missing:
+    """The one condition that keeps a rule from taking a message.
+
+    ``spared`` tells that it did hold where it should not: in *unless*, or turned round by *not*.
+    """
+
+    condition: TestTrail
+    spared: bool
+
+
+def to_turn(trail: TestTrail, wanted: bool) -> tuple[TestTrail, ...] | None:
+    """The fewest conditions that would have to answer otherwise for the test to answer ``wanted``.
+
+    None where no answers of its conditions could bring that about.
+    """
+    if trail.held == wanted:
+        return ()
+    if trail.kind == "condition":
+        return (trail,)
+    if trail.kind == "not":
+        return to_turn(trail.inside[0], not wanted)
+    if trail.kind == "always":
+        return None
+    inside = [to_turn(each, wanted) for each in trail.inside]
+    every = (trail.kind == "all") == wanted  # all to hold, or any not to: each counts
+    if not every:
+        return min((each for each in inside if each is not None), key=len, default=None)
+    found: list[TestTrail] = []
+    for each in inside:
+        if each is None:
+            return None
+        found += each
+    return tuple(found)
+
+
+def missing(tried: RuleTrail) -> Missing | None:
+    """The one condition by which a rule misses a message; None where it is taken or misses more."""
+    turned = to_turn(tried.when, True)
+    spared: tuple[TestTrail, ...] | None = ()
+    if tried.unless is not None:
+        spared = to_turn(tried.unless, False)
+    if turned is None or spared is None or len(turned) + len(spared) != 1:
+        return None
+    condition = (*turned, *spared)[0]
+    return Missing(condition, condition.held)
