@@ -1,17 +1,21 @@
 <script setup lang="ts">
-import { computed, nextTick, ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
-import { api, content, type Folder, type Label } from '@/api/client'
+import type { Folder, Label } from '@/api/client'
 import PickList from '@/components/shell/PickList.vue'
+import { usePlaces } from '@/composables/usePlaces'
 import { COLOURS, type Colour } from '@/mail/colours'
 import { endDrag, nowDragged, startDrag } from '@/mail/drag'
 import { countSaying, spokenPath } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
 import { useMailbox } from '@/stores/mailbox'
 
+import TypedName from './TypedName.vue'
+
 const mailbox = useMailbox()
 const acts = useActs()
+const places = usePlaces()
 const router = useRouter()
 const props = defineProps<{ kind: string; place: number | undefined }>()
 
@@ -37,95 +41,27 @@ function lastLook(folder: Folder): string {
 
 /** What is being typed: a new place, or another name. */
 const typing = ref<{ what: 'folder' | 'label'; id?: number; below?: string }>()
-const typed = ref('')
-const root = ref<HTMLElement>()
 const moving = ref<number>()
 
-async function startTyping(next: typeof typing.value, text = ''): Promise<void> {
-  typing.value = next
-  typed.value = text
-  await nextTick()
-  root.value?.querySelector<HTMLInputElement>('input.typing')?.select()
-}
-
-function parentOf(folder: Folder): number | null {
-  return folder.parent_id ?? null
-}
-
-async function finishTyping(): Promise<void> {
+async function typed(name: string): Promise<void> {
   const now = typing.value
-  const name = typed.value.trim()
   typing.value = undefined
   if (!now || !name) return
-  await acts.attempt(async () => {
-    if (now.what === 'label') await saveLabel(now.id, name)
-    else await saveFolder(now.id, now.below ? `${now.below}/${name}` : name)
-    return undefined
-  })
+  const folder = mailbox.folders.find((each) => each.id === now.id)
+  const label = mailbox.labels.find((each) => each.id === now.id)
+  if (now.what === 'label') {
+    await (label ? places.changeLabel(label, { name }) : places.makeLabel(name))
+  } else if (folder) await places.renameFolder(folder, name)
+  else await places.makeFolder(now.below ? `${now.below}/${name}` : name)
 }
 
-async function saveFolder(id: number | undefined, path: string): Promise<void> {
-  const folder = mailbox.folders.find((each) => each.id === id)
-  if (!folder) {
-    await content(api.POST('/api/folders', { body: { path } }))
-    return
-  }
-  const params = { path: { id: folder.id } }
-  const body = { name: path, parent_id: parentOf(folder) }
-  await content(api.PUT('/api/folders/{id}', { params, body }))
-}
-
-async function saveLabel(id: number | undefined, name: string): Promise<void> {
-  const label = mailbox.labels.find((each) => each.id === id)
-  if (!label) {
-    await content(api.POST('/api/labels', { body: { name, colour: null } }))
-    return
-  }
-  const body = { name, colour: label.colour as Colour }
-  await content(api.PUT('/api/labels/{id}', { params: { path: { id: label.id } }, body }))
-}
-
-async function moveFolder(folder: Folder, parent: Folder | undefined): Promise<void> {
+async function moveInto(folder: Folder, parent: Folder | undefined): Promise<void> {
   moving.value = undefined
-  const name = folder.path.split('/').at(-1) ?? folder.path
-  const body = { name, parent_id: parent?.id ?? null }
-  await acts.attempt(async () => {
-    const params = { path: { id: folder.id } }
-    await content(api.PUT('/api/folders/{id}', { params, body }))
-    const where = parent ? `into ${spokenPath(parent.path)}` : 'to the top'
-    return { saying: `${name} moved ${where}. Rules that name it follow.` }
-  })
+  await places.moveFolder(folder, parent)
 }
 
-async function deletePlace(kind: 'folder' | 'label', each: Folder | Label): Promise<void> {
-  const name = 'path' in each ? spokenPath(each.path) : each.name
-  const params = { path: { id: each.id } }
-  await acts.attempt(async () => {
-    const done = await content(
-      kind === 'folder'
-        ? api.DELETE('/api/folders/{id}', { params })
-        : api.DELETE('/api/labels/{id}', { params }),
-    )
-    const mail = kind === 'folder' ? ', its mail is in the trash' : ''
-    return { saying: `${name} deleted${mail}`, runId: done.run_id }
-  })
-  if (isCurrent(kind, each.id)) await router.push('/mail')
-}
-
-async function setLookIn(folder: Folder, days: number | null): Promise<void> {
-  await acts.attempt(async () => {
-    const params = { path: { id: folder.id } }
-    await content(api.PUT('/api/folders/{id}/look-in', { params, body: { days } }))
-    return undefined
-  })
-}
-
-async function recolour(label: Label, colour: Colour): Promise<void> {
-  await acts.attempt(async () => {
-    const params = { path: { id: label.id } }
-    await content(api.PUT('/api/labels/{id}', { params, body: { name: label.name, colour } }))
-    return undefined
-  })
+async function leave(kind: string, id: number): Promise<void> {
+  if (isCurrent(kind, id)) await router.push('/mail')
 }
 
 const LOOK_INS = [1, 7, 14, 30]
@@ -134,22 +70,23 @@ type FolderCommand =
 
 function folderCommand(folder: Shown, command: FolderCommand): void {
   const which = { folder: folder.id, leave_out: [] }
-  if (command === 'rename') void startTyping({ what: 'folder', id: folder.id }, folder.name)
-  else if (command === 'inside') void startTyping({ what: 'folder', below: folder.path })
+  if (command === 'rename') typing.value = { what: 'folder', id: folder.id }
+  else if (command === 'inside') typing.value = { what: 'folder', below: folder.path }
   else if (command === 'move') moving.value = folder.id
   else if (command === 'read') void acts.act(which, { do: { do: 'read' } })
-  else if (command === 'delete') void deletePlace('folder', folder)
+  else if (command === 'delete')
+    void places.deleteFolder(folder).then(() => leave('folder', folder.id))
   else if (command === 'mbox' || command === 'maildir')
     location.assign(`/api/export?folder=${folder.id}&format=${command}`)
-  else void setLookIn(folder, Number(command.slice(5)) || null)
+  else void places.setLookIn(folder, Number(command.slice(5)) || null)
 }
 
 type LabelCommand = 'rename' | 'delete' | Colour
 
 function labelCommand(label: Label, command: LabelCommand): void {
-  if (command === 'rename') void startTyping({ what: 'label', id: label.id }, label.name)
-  else if (command === 'delete') void deletePlace('label', label)
-  else void recolour(label, command)
+  if (command === 'rename') typing.value = { what: 'label', id: label.id }
+  else if (command === 'delete') void places.deleteLabel(label).then(() => leave('label', label.id))
+  else void places.changeLabel(label, { colour: command })
 }
 
 /** Places to move a folder to: anywhere but into itself. */
@@ -179,7 +116,7 @@ async function drop(target: Folder | Label | undefined): Promise<void> {
   if ('folder' in dragged) {
     const folder = mailbox.folders.find((each) => each.id === dragged.folder)
     const parent = target && 'path' in target ? target : undefined
-    if (folder && folder.id !== parent?.id) await moveFolder(folder, parent)
+    if (folder && folder.id !== parent?.id) await moveInto(folder, parent)
   } else if (target && 'path' in target) {
     await acts.act(dragged.messages, { do: { do: 'file', folder: target.path } })
   } else if (target) {
@@ -189,17 +126,14 @@ async function drop(target: Folder | Label | undefined): Promise<void> {
 </script>
 
 <template>
-  <nav ref="root" class="places" aria-label="Folders and labels">
+  <nav class="places" aria-label="Folders and labels">
     <ul>
       <li v-for="folder in folders" :key="folder.id">
-        <input
+        <TypedName
           v-if="typing?.what === 'folder' && typing.id === folder.id"
-          v-model="typed"
-          class="typing"
-          :aria-label="`New name of ${folder.name}`"
-          @keydown.enter="finishTyping"
-          @keydown.esc.stop="typing = undefined"
-          @blur="finishTyping"
+          :name="folder.name"
+          :label="`New name of ${folder.name}`"
+          @done="typed"
         />
         <div
           v-else
@@ -275,7 +209,7 @@ async function drop(target: Folder | Label | undefined): Promise<void> {
               placeholder="Move into which folder?"
               @pick="
                 (key) =>
-                  moveFolder(
+                  moveInto(
                     folder,
                     mailbox.folders.find((each) => String(each.id) === key),
                   )
@@ -284,15 +218,11 @@ async function drop(target: Folder | Label | undefined): Promise<void> {
             />
           </el-popover>
         </div>
-        <input
+        <TypedName
           v-if="typing?.what === 'folder' && typing.below === folder.path"
-          v-model="typed"
-          class="typing"
+          :label="`New folder inside ${folder.name}`"
           placeholder="Name of the new folder"
-          :aria-label="`New folder inside ${folder.name}`"
-          @keydown.enter="finishTyping"
-          @keydown.esc.stop="typing = undefined"
-          @blur="finishTyping"
+          @done="typed"
         />
       </li>
       <li
@@ -300,22 +230,18 @@ async function drop(target: Folder | Label | undefined): Promise<void> {
         @dragleave="over = undefined"
         @drop.prevent="drop(undefined)"
       >
-        <input
+        <TypedName
           v-if="typing?.what === 'folder' && typing.id === undefined && typing.below === undefined"
-          v-model="typed"
-          class="typing"
+          label="Path of the new folder"
           placeholder="Moorings/Permits"
-          aria-label="Path of the new folder"
-          @keydown.enter="finishTyping"
-          @keydown.esc.stop="typing = undefined"
-          @blur="finishTyping"
+          @done="typed"
         />
         <button
           v-else
           class="text-button add"
           :class="{ over: over === 'top' }"
           type="button"
-          @click="startTyping({ what: 'folder' })"
+          @click="typing = { what: 'folder' }"
         >
           + folder
         </button>
@@ -324,14 +250,11 @@ async function drop(target: Folder | Label | undefined): Promise<void> {
     <h2>Labels</h2>
     <ul>
       <li v-for="label in mailbox.labels" :key="label.id">
-        <input
+        <TypedName
           v-if="typing?.what === 'label' && typing.id === label.id"
-          v-model="typed"
-          class="typing"
-          :aria-label="`New name of ${label.name}`"
-          @keydown.enter="finishTyping"
-          @keydown.esc.stop="typing = undefined"
-          @blur="finishTyping"
+          :name="label.name"
+          :label="`New name of ${label.name}`"
+          @done="typed"
         />
         <div
           v-else
@@ -384,22 +307,13 @@ async function drop(target: Folder | Label | undefined): Promise<void> {
         </div>
       </li>
       <li>
-        <input
+        <TypedName
           v-if="typing?.what === 'label' && typing.id === undefined"
-          v-model="typed"
-          class="typing"
+          label="Name of the new label"
           placeholder="Name of the new label"
-          aria-label="Name of the new label"
-          @keydown.enter="finishTyping"
-          @keydown.esc.stop="typing = undefined"
-          @blur="finishTyping"
+          @done="typed"
         />
-        <button
-          v-else
-          class="text-button add"
-          type="button"
-          @click="startTyping({ what: 'label' })"
-        >
+        <button v-else class="text-button add" type="button" @click="typing = { what: 'label' }">
           + label
         </button>
       </li>
@@ -504,15 +418,6 @@ h2 {
   position: absolute;
   left: 24px;
   bottom: 0;
-}
-
-.typing {
-  width: 100%;
-  padding: 4px 8px;
-  border: 1px solid var(--spruce);
-  border-radius: var(--radius);
-  background: var(--sheet);
-  font: inherit;
 }
 
 .add {

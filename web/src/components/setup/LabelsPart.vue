@@ -1,41 +1,20 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 
-import { api, content, type Label } from '@/api/client'
+import { usePlaces } from '@/composables/usePlaces'
 import { COLOURS, type Colour } from '@/mail/colours'
 import { countSaying } from '@/rules/sayings'
-import { useActs } from '@/stores/acts'
 import { useMailbox } from '@/stores/mailbox'
 
-const acts = useActs()
+const places = usePlaces()
 const mailbox = useMailbox()
 const name = ref('')
 
-async function change(label: Label, next: { name?: string; colour?: Colour }): Promise<void> {
-  const body = { name: label.name, colour: label.colour as Colour, ...next }
-  if (!body.name.trim()) return
-  await acts.attempt(async () => {
-    await content(api.PUT('/api/labels/{id}', { params: { path: { id: label.id } }, body }))
-    return { saying: `Label ${body.name} saved. Rules that name it follow.` }
-  })
-}
-
 async function add(): Promise<void> {
-  const body = { name: name.value.trim(), colour: null }
-  if (!body.name) return
-  const done = await acts.attempt(async () => {
-    await content(api.POST('/api/labels', { body }))
-    return { saying: `Label ${body.name} made` }
-  })
-  if (done) name.value = ''
-}
-
-async function remove(label: Label): Promise<void> {
-  await acts.attempt(async () => {
-    const params = { path: { id: label.id } }
-    const done = await content(api.DELETE('/api/labels/{id}', { params }))
-    return { saying: `Label ${label.name} deleted`, runId: done.run_id }
-  })
+  const wanted = name.value.trim()
+  if (!wanted) return
+  await places.makeLabel(wanted)
+  name.value = ''
 }
 </script>
 
@@ -57,7 +36,7 @@ async function remove(label: Label): Promise<void> {
             :model-value="label.colour"
             :aria-label="`Colour of ${label.name}`"
             :teleported="false"
-            @update:model-value="(colour: Colour) => change(label, { colour })"
+            @update:model-value="(colour: Colour) => places.changeLabel(label, { colour })"
           >
             <template #prefix>
               <span class="swatch" :style="{ background: `var(--${label.colour})` }"></span>
@@ -72,7 +51,7 @@ async function remove(label: Label): Promise<void> {
           <el-input
             :model-value="label.name"
             :aria-label="`Name of ${label.name}`"
-            @change="(text: string) => change(label, { name: text })"
+            @change="(text: string) => text.trim() && places.changeLabel(label, { name: text })"
           />
         </td>
         <td>
@@ -81,7 +60,7 @@ async function remove(label: Label): Promise<void> {
           }}</RouterLink>
         </td>
         <td class="does">
-          <button class="text-button destructive" type="button" @click="remove(label)">
+          <button class="text-button destructive" type="button" @click="places.deleteLabel(label)">
             Delete
           </button>
         </td>
