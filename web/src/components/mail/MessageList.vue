@@ -58,9 +58,32 @@ const virtual = useVirtualizer(
   })),
 )
 const rows = computed(() => virtual.value.getVirtualItems())
-watch([pages, total], () => {
-  virtual.value.measure()
-})
+/**
+ * Rows where a day begins are higher. Which they are is known once they are loaded; measuring all
+ * rows anew would stop a list in motion, so it waits until it rests, and what is on top stays there.
+ */
+let stale = false
+function measure(): void {
+  const list = virtual.value
+  if (list.isScrolling) {
+    stale = true
+    return
+  }
+  stale = false
+  const offset = list.scrollOffset ?? 0
+  const top = rows.value.find((each) => each.end > offset)
+  list.measure()
+  if (!top || offset === 0) return
+  const now = list.getVirtualItems().find((each) => each.index === top.index)
+  if (now && now.start !== top.start) list.scrollToOffset(now.start + offset - top.start)
+}
+watch([pages, total], measure, { flush: 'post' })
+watch(
+  () => virtual.value.isScrolling,
+  (moves) => {
+    if (!moves && stale) measure()
+  },
+)
 watch(
   () => [rows.value[0]?.index, rows.value.at(-1)?.index] as const,
   ([first, last]) => {
@@ -68,9 +91,7 @@ watch(
   },
 )
 const { height } = useElementSize(list)
-watch(height, () => {
-  virtual.value.measure()
-})
+watch(height, measure)
 
 /** The day of the row at the top, kept in sight while its rows pass. */
 const topDay = computed(() => {
@@ -255,7 +276,7 @@ defineExpose({
           :style="{ transform: `translateY(${row.start}px)`, height: `${row.size}px` }"
           @dragstart="(event) => at(row.index) && drag(event, at(row.index)!)"
         >
-          <h2 v-if="beginning(row.index) !== undefined && row.index > 0">
+          <h2 v-if="row.index > 0 && row.size > ROW && beginning(row.index)">
             {{ beginning(row.index) }}
           </h2>
           <div v-else-if="row.index === 0" class="first"></div>
