@@ -2,19 +2,25 @@
 
 import sqlite3
 from datetime import UTC, datetime
+from importlib import resources
 from pathlib import Path
 
 import pytest
+from alembic import command
 from alembic.autogenerate import compare_metadata
+from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
-from sqlalchemy import text
+from sqlalchemy import create_engine, text
 from sqlmodel import SQLModel
 
 from mnemic.core import Envelope, parse_message, read_rule, take
+from mnemic.core.search import understand
 from mnemic.jobs import take_in
 from mnemic.store import Database, StoreError
+from mnemic.store.finding import find_messages
+from mnemic.store.folders import list_folders
 from mnemic.store.mailbox import list_messages, octets_of
 from mnemic.store.message_views import stored_messages
 
@@ -93,3 +99,47 @@ def test_octets_are_kept_and_rules_see_stored_mail_as_they_saw_it_arrive(
     ):
         rule = read_rule({"name": "r", "when": when, "then": [{"do": "keep"}]})
         assert take(rule, view).took == take(rule, message).took
+
+
+def test_mail_that_an_older_mnemic_kept_is_brought_up_to_date(tmp_path: Path) -> None:
+    path = tmp_path / "mnemic.sqlite3"
+    engine = create_engine(f"sqlite:///{path}")
+    config = Config()
+    config.set_main_option("script_location", str(resources.files("mnemic.store") / "migrations"))
+    with engine.begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, "0001")
+        octets = (
+            b"List-Id: <news.x.example>\nFrom: Ann <ANN@x.example>\nSubject: A Permit\n\nberth\n"
+        )
+        connection.execute(
+            text(
+                "INSERT INTO message (id, digest, subject, sender_name, sender_address, preview,"
+                " received_at, size, attachments, folder_id, seen)"
+                " VALUES (1, x'00', 'A Permit', '', '', '', 7, 1, 0, 1, 0)"
+            )
+        )
+        connection.execute(
+            text("INSERT INTO message_octets (message_id, octets) VALUES (1, :octets)"),
+            {"octets": octets},
+        )
+        connection.execute(text("INSERT INTO message_text (message_id, body) VALUES (1, 'berth')"))
+        connection.execute(
+            text(
+                "INSERT INTO message_address (message_id, header, name, local, domain)"
+                " VALUES (1, 'from', 'Ann', 'ANN', 'x.example')"
+            )
+        )
+        connection.execute(text("INSERT INTO folder (name) VALUES ('archive')"))
+    engine.dispose()
+    database = Database(path)
+    with database.reading() as session:
+        test = understand("permit from:ann kind:newsletter", NOW.date()).test
+        assert test is not None
+        (row,) = find_messages(session, test, UTC).rows
+        assert (row.list_id, row.placed_at, row.flagged) == ("news.x.example", 7, False)
+        senders = session.connection().execute(text("SELECT canonical FROM message_address"))
+        assert senders.scalars().all() == ["ann@x.example"]
+        roles = {each.path: each.role for each in list_folders(session)}
+        assert roles["archive"] == "archive"  # the folder that was there took the role
+    database.close()
