@@ -13,7 +13,7 @@ import time
 from pathlib import Path
 
 #: How often the server is killed; at a random moment each time, from a fixed seed.
-KILLS = 24
+KILLS = 36
 SENDERS = 3
 
 

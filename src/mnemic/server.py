@@ -97,10 +97,11 @@ class Server:
             Event(type="arrived", count=1, sorted=int(bool(arrival.rules)), sounds=sounds)
         )
 
-    def _take_dropped(self, path: Path) -> None:
+    def _take_dropped(self, path: Path) -> str:
         report = import_files(self.database, [path], sort=True)
         if report.taken_in:
             self.bus.publish(Event(type="arrived", count=report.taken_in, sorted=report.sorted))
+        return f"{report.taken_in} taken in, {report.doubles} were here already"
 
     def _keep_house(self, stopping: threading.Event) -> None:
         while True:

@@ -13,10 +13,11 @@ def test_what_is_whole_is_taken_and_what_is_not_mail_is_put_aside_with_the_reaso
 ) -> None:
     taken: list[str] = []
 
-    def take(path: Path) -> None:
+    def take(path: Path) -> str:
         if path.suffix == ".png":
             raise NotMailError("this is not mail")
         taken.append(path.name)
+        return "1 taken in, 0 were here already"
 
     for name in ("taken", "refused"):
         (tmp_path / name).mkdir()
@@ -33,6 +34,7 @@ def test_what_is_whole_is_taken_and_what_is_not_mail_is_put_aside_with_the_reaso
     drop.look()
     assert taken == ["Box", "one.eml"]
     assert (tmp_path / "taken" / "one.eml").read_bytes() == b"Subject: one\n\nmore\n"
+    assert (tmp_path / "taken" / "one.eml.taken.txt").read_text().startswith("1 taken in")
     assert (tmp_path / "refused" / "p.png.why.txt").read_text() == "this is not mail\n"
     assert {path.name for path in tmp_path.iterdir()} == {"taken", "refused"}
     (tmp_path / "one.eml").write_bytes(b"Subject: other\n\n")  # the same name again
@@ -44,7 +46,7 @@ def test_what_is_whole_is_taken_and_what_is_not_mail_is_put_aside_with_the_reaso
 def test_trouble_that_passes_leaves_the_file_where_it_is(
     tmp_path: Path, caplog: pytest.LogCaptureFixture
 ) -> None:
-    def fail(path: Path) -> None:
+    def fail(path: Path) -> str:
         raise OSError("disk full")
 
     (tmp_path / "one.eml").write_bytes(b"Subject: one\n\n")

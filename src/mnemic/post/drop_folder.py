@@ -32,11 +32,12 @@ def _print_of(path: Path) -> tuple[int, int, int]:
 class DropFolder:
     """Watches a folder and hands over what lies in it once it is whole.
 
-    ``take`` is called with each file or Maildir; where it returns, that goes to ``taken``, where it
-    raises MnemicError, to ``refused``, with a note beside it that says why.
+    ``take`` is called with each file or Maildir; where it returns, that goes to ``taken``, with a
+    note beside it that says what it returned; where it raises MnemicError, to ``refused``, with a
+    note that says why.
     """
 
-    def __init__(self, folder: Path, take: Callable[[Path], None]) -> None:
+    def __init__(self, folder: Path, take: Callable[[Path], str]) -> None:
         self._folder, self._take = folder, take
         self._seen: dict[Path, tuple[int, int, int]] = {}
 
@@ -75,12 +76,13 @@ class DropFolder:
 
     def _one(self, path: Path) -> None:
         try:
-            self._take(path)
+            said = self._take(path)
         except MnemicError as error:
             aside = self._aside(path, _REFUSED)
             aside.with_name(f"{aside.name}.why.txt").write_text(f"{error}\n", "utf-8")
         else:
-            self._aside(path, _TAKEN)
+            aside = self._aside(path, _TAKEN)
+            aside.with_name(f"{aside.name}.taken.txt").write_text(f"{said}\n", "utf-8")
 
     def _aside(self, path: Path, where: str) -> Path:
         target = self._folder / where / path.name

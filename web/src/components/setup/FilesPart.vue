@@ -66,7 +66,7 @@ const exportAddress = computed(() => {
   </ul>
   <p class="hint">
     Files that are put into the drop folder (<code>drop</code>, beside the database) are taken in as
-    well, and moved to <code>drop/taken</code>.
+    well, and moved to <code>drop/taken</code>, each with a note of what came of it.
   </p>
   <h2>Export</h2>
   <form aria-label="Export" @submit.prevent>
