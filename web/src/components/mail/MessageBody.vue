@@ -54,8 +54,8 @@ const unsubscribe = computed(() => props.message.unsubscribe)
       >Save as .eml</a
     >
   </p>
-  <p v-if="message.kind !== 'personal' || message.notes.length" class="line note">
-    <span v-if="message.kind !== 'personal'"
+  <p class="line note">
+    <span
       ><b>{{ message.kind.replace('_', ' ') }}</b
       >: {{ message.kind_reason }}</span
     >
