@@ -138,7 +138,7 @@ def test_mail_that_an_older_mnemic_kept_is_brought_up_to_date(tmp_path: Path) ->
         assert test is not None
         (row,) = find_messages(session, test, UTC).rows
         assert (row.list_id, row.placed_at, row.flagged) == ("news.x.example", 7, False)
-        senders = session.connection().execute(text("SELECT canonical FROM message_address"))
+        senders = session.connection().execute(text("SELECT canonical FROM address"))
         assert senders.scalars().all() == ["ann@x.example"]
         roles = {each.path: each.role for each in list_folders(session)}
         assert roles["archive"] == "archive"  # the folder that was there took the role

@@ -20,8 +20,10 @@ __all__ = ["MailboxCircumstances"]
 _RECIPIENTS: tuple[AddressHeader, ...] = ("delivered_to", "x_original_to", "to", "cc", "bcc")
 
 _EARLIER = (
-    "SELECT 1 FROM message_address AS a JOIN message AS m ON m.id = a.message_id"
-    " WHERE a.header = 'from' AND a.canonical = :sender AND m.received_at <= :received"
+    "SELECT 1 FROM address AS a"
+    " JOIN message_address AS ma ON ma.address_id = a.id AND ma.header = 'from'"
+    " JOIN message AS m ON m.id = ma.message_id"
+    " WHERE a.canonical = :sender AND m.received_at <= :received"
     " AND m.id <> :id LIMIT 1"
 )
 
@@ -37,7 +39,10 @@ class _EarlierSenders(Set[str]):
         return execute(self._session, _EARLIER, sender=sender, **self._before).first() is not None
 
     def __iter__(self) -> Iterator[str]:
-        found = "SELECT DISTINCT canonical FROM message_address WHERE header = 'from'"
+        found = (
+            "SELECT DISTINCT canonical FROM address AS a"
+            " JOIN message_address AS ma ON ma.address_id = a.id AND ma.header = 'from'"
+        )
         return (sender for (sender,) in execute(self._session, found) if sender in self)
 
     def __len__(self) -> int:

@@ -6,7 +6,7 @@ from typing import Literal
 from sqlalchemy import func
 from sqlmodel import Session, col, select
 
-from mnemic.store.tables import MessageAddressRow
+from mnemic.store.tables import AddressRow, MessageAddressRow
 
 __all__ = ["Completion", "complete"]
 
@@ -36,16 +36,17 @@ def complete(
     text: str,
 ) -> list[Completion]:
     """Addresses or domains that hold ``text``, the most frequent first."""
-    domain = func.lower(MessageAddressRow.domain)
-    address = func.lower(MessageAddressRow.local) + "@" + domain
+    domain = func.lower(AddressRow.domain)
+    address = func.lower(AddressRow.local) + "@" + domain
     value = domain if part == "domain" else address
-    searched = value if part == "domain" else value + " " + func.lower(MessageAddressRow.name)
+    searched = value if part == "domain" else value + " " + func.lower(AddressRow.name)
     messages = func.count(func.distinct(MessageAddressRow.message_id))
     rows = session.exec(
-        select(value, func.max(MessageAddressRow.name), messages)
+        select(value, func.max(AddressRow.name), messages)
+        .join(MessageAddressRow, col(MessageAddressRow.address_id) == AddressRow.id)
         .where(
             col(MessageAddressRow.header).in_(_HEADERS[header]),
-            MessageAddressRow.domain != "",
+            AddressRow.domain != "",
             func.instr(searched, text.strip().lower()) > 0,
         )
         .group_by(value)

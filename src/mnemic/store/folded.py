@@ -5,26 +5,19 @@ search finds with ``instr`` is what a rule with the same words takes.
 """
 
 import sqlite3
-from collections.abc import Iterator
 from typing import Any
 
 from mnemic.core import ParsedMessage
-from mnemic.core.addresses import Address, split_address
-from mnemic.core.canonical import canonical_address
 from mnemic.core.conditions.addresses import AddressCondition
 from mnemic.core.conditions.texts import ListedTextCondition, TextCondition, TextTestCondition
 
 __all__ = [
     "FOLDED_COLUMNS",
-    "address_keys",
     "folded_values",
     "index_folded",
-    "message_addresses",
     "storable",
     "unindex_folded",
 ]
-
-_ENVELOPE = "envelope"
 
 
 def _listed(field: Any) -> ListedTextCondition:
@@ -86,20 +79,3 @@ def unindex_folded(connection: sqlite3.Connection, message_id: int) -> None:
     if row is not None:
         folded = _indexed(dict(zip(FOLDED_COLUMNS, row, strict=True)))
         connection.execute(_UNINDEX, (message_id, folded)).close()
-
-
-def message_addresses(message: ParsedMessage) -> Iterator[tuple[str, Address]]:
-    """Every address of a message with its header, those of its envelope among them."""
-    for header, addresses in message.addresses.items():
-        yield from ((header, address) for address in addresses)
-    for recipient in message.envelope.recipients:
-        yield _ENVELOPE, Address("", *split_address(recipient))
-
-
-def address_keys(message: ParsedMessage) -> Iterator[str]:
-    """The canonical form of each of ``message_addresses`` that is a sender, "" for the others.
-
-    Only senders are looked up by it: whether they have written before.
-    """
-    for header, address in message_addresses(message):
-        yield storable(canonical_address(address)) if header == "from" else ""

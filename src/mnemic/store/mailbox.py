@@ -10,6 +10,7 @@ from sqlalchemy import func, text
 from sqlmodel import Session, col, select
 
 from mnemic.core import ParsedMessage
+from mnemic.store.addresses import ENVELOPE, add_addresses
 from mnemic.store.folded import (
     FOLDED_COLUMNS,
     folded_values,
@@ -18,8 +19,8 @@ from mnemic.store.folded import (
     unindex_folded,
 )
 from mnemic.store.folders import folder_with_role
-from mnemic.store.message_views import address_values
 from mnemic.store.tables import (
+    AddressRow,
     MessageAddressRow,
     MessageLabelRow,
     MessageOctetsRow,
@@ -27,7 +28,6 @@ from mnemic.store.tables import (
     MessageTextRow,
     driver,
     insert_row,
-    insert_rows,
 )
 
 __all__ = [
@@ -89,9 +89,10 @@ def same_delivery(session: Session, message: ParsedMessage) -> int | None:
     for found in _same_octets(session, message.octets):
         stored = session.get(MessageOctetsRow, found)
         recipients = session.exec(
-            select(MessageAddressRow.local, MessageAddressRow.domain)
-            .where(MessageAddressRow.message_id == found, MessageAddressRow.header == "envelope")
-            .order_by(col(MessageAddressRow.id))
+            select(AddressRow.local, AddressRow.domain)
+            .join(MessageAddressRow, col(MessageAddressRow.address_id) == AddressRow.id)
+            .where(MessageAddressRow.message_id == found, MessageAddressRow.header == ENVELOPE)
+            .order_by(col(MessageAddressRow.position))
         )
         there = tuple(f"{local}@{domain}" if domain else local for local, domain in recipients)
         envelope = message.envelope
@@ -142,7 +143,7 @@ def add_message(
     insert_row(session, MessageOctetsRow, {"message_id": message_id, **octets})
     body = storable(message.body)
     insert_row(session, MessageTextRow, {"message_id": message_id, "body": body})
-    insert_rows(session, MessageAddressRow, list(address_values(message_id, message)))
+    add_addresses(session, message_id, message)
     index_folded(driver(session), message_id, folded_values(message))
     return message_id
 
@@ -158,7 +159,7 @@ _PIECES = {
     "message_octets": "octets, return_path",
     "message_text": "body",
     "message_folded": ", ".join(FOLDED_COLUMNS),
-    "message_address": "header, name, local, domain, canonical",
+    "message_address": "position, header, address_id",
     "message_label": "label_id",
 }
 

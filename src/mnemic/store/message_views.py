@@ -14,14 +14,18 @@ from mnemic.core import Envelope, MessageState, ParsedMessage, parse_message
 from mnemic.core.addresses import Address
 from mnemic.core.message import AddressHeader, Attachment, Kind, Priority
 from mnemic.store.accounts import list_accounts
-from mnemic.store.folded import address_keys, message_addresses, storable
+from mnemic.store.addresses import ENVELOPE
 from mnemic.store.folders import folder_paths
 from mnemic.store.labels import labels_of
-from mnemic.store.tables import MessageAddressRow, MessageOctetsRow, MessageRow, MessageTextRow
+from mnemic.store.tables import (
+    AddressRow,
+    MessageAddressRow,
+    MessageOctetsRow,
+    MessageRow,
+    MessageTextRow,
+)
 
-__all__ = ["StoredMessage", "address_values", "stored_messages"]
-
-_ENVELOPE = "envelope"
+__all__ = ["StoredMessage", "stored_messages"]
 
 #: Messages read at a time; enough to make a query's cost small, few enough to stay in memory.
 _BATCH = 500
@@ -104,32 +108,18 @@ class StoredMessage:
         return self.parsed.header(name)
 
 
-def address_values(message_id: int, message: ParsedMessage) -> Iterator[dict[str, str | int]]:
-    """The rows for a message's addresses, those of its envelope among them."""
-    for (header, address), canonical in zip(
-        message_addresses(message), address_keys(message), strict=True
-    ):
-        yield {
-            "message_id": message_id,
-            "header": header,
-            "canonical": canonical,
-            "name": storable(address.name),
-            "local": storable(address.local),
-            "domain": storable(address.domain),
-        }
-
-
 def _addresses(session: Session, ids: list[int]) -> dict[int, dict[str, list[Address]]]:
     rows = session.execute(
         columns(
             col(MessageAddressRow.message_id),
             col(MessageAddressRow.header),
-            col(MessageAddressRow.name),
-            col(MessageAddressRow.local),
-            col(MessageAddressRow.domain),
+            col(AddressRow.name),
+            col(AddressRow.local),
+            col(AddressRow.domain),
         )
+        .join(AddressRow, col(AddressRow.id) == MessageAddressRow.address_id)
         .where(col(MessageAddressRow.message_id).in_(ids))
-        .order_by(col(MessageAddressRow.id))
+        .order_by(col(MessageAddressRow.message_id), col(MessageAddressRow.position))
     )
     found: dict[int, dict[str, list[Address]]] = {}
     for message_id, header, name, local, domain in rows:
@@ -141,11 +131,11 @@ def _headers(
     addresses: dict[str, list[Address]],
 ) -> tuple[dict[AddressHeader, tuple[Address, ...]], tuple[str, ...]]:
     """The addresses of header fields, and those of the envelope."""
-    recipients = tuple(each.address for each in addresses.get(_ENVELOPE, ()))
+    recipients = tuple(each.address for each in addresses.get(ENVELOPE, ()))
     headers: dict[AddressHeader, tuple[Address, ...]] = {
         header: tuple(found)  # type: ignore[misc] # the column holds these names alone
         for header, found in addresses.items()
-        if header != _ENVELOPE
+        if header != ENVELOPE
     }
     return headers, recipients
 

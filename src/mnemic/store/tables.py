@@ -15,6 +15,7 @@ from sqlmodel import Field, Session, SQLModel
 
 __all__ = [
     "AccountRow",
+    "AddressRow",
     "AliasRow",
     "ContactAddressRow",
     "ContactRow",
@@ -27,6 +28,7 @@ __all__ = [
     "MessageOctetsRow",
     "MessageRow",
     "MessageTextRow",
+    "PinRow",
     "PostedRow",
     "PreferenceRow",
     "RuleRow",
@@ -185,21 +187,37 @@ class MessageFoldedRow(SQLModel, table=True):
     body: str  # last: a long text stands on pages that the others need not touch
 
 
+class AddressRow(SQLModel, table=True):
+    """An address as it is written somewhere, with its display name; once, however often it is.
+
+    What a condition says of addresses is answered for each of them once.
+    """
+
+    __tablename__ = "address"
+    __table_args__ = (Index("address_written", "local", "domain", "name", unique=True),)
+
+    id: int | None = Field(default=None, primary_key=True)
+    name: str
+    local: str
+    domain: str
+    canonical: str = Field(index=True)  # in the form in which addresses are compared
+    home: str = Field(index=True)  # the domain's labels, the last one first: "example.trust"
+    folded: str  # the name's form and the address's, a line each
+
+
 class MessageAddressRow(SQLModel, table=True):
     """An address of a message; ``header`` is the field's name in rules, or "envelope"."""
 
     __tablename__ = "message_address"
     __table_args__ = (
-        Index("message_sender", "canonical", "message_id", sqlite_where=text("header = 'from'")),
+        Index("message_of_address", "address_id", "header", "message_id"),
+        {"sqlite_with_rowid": False},
     )
 
-    id: int | None = Field(default=None, primary_key=True)
-    message_id: int = Field(index=True, foreign_key="message.id", ondelete="CASCADE")
+    message_id: int = Field(primary_key=True, foreign_key="message.id", ondelete="CASCADE")
+    position: int = Field(primary_key=True)
     header: str
-    name: str
-    local: str
-    domain: str
-    canonical: str = ""  # of senders: the address in the form in which it is compared
+    address_id: int = Field(foreign_key="address.id")
 
 
 class MessageLabelRow(SQLModel, table=True):
@@ -212,13 +230,27 @@ class MessageLabelRow(SQLModel, table=True):
 
 
 class RuleRow(SQLModel, table=True):
-    """A rule: its place in the line, and itself as JSON of the rule document."""
+    """A rule: its place in the line, and itself as JSON of the rule document.
+
+    A deleted one is kept, so that its trail still leads to it and it can come back.
+    """
 
     __tablename__ = "rule"
 
     id: int | None = Field(default=None, primary_key=True)
     position: int = Field(index=True)
     document: str
+    deleted: bool = False
+
+
+class PinRow(SQLModel, table=True):
+    """A message that a rule must take, or must not."""
+
+    __tablename__ = "pin"
+
+    rule_id: int = Field(primary_key=True, foreign_key="rule.id", ondelete="CASCADE")
+    message_id: int = Field(primary_key=True, foreign_key="message.id", ondelete="CASCADE")
+    wanted: bool
 
 
 class TrailRow(SQLModel, table=True):
@@ -266,6 +298,7 @@ class JournalRow(SQLModel, table=True):
     __table_args__ = (
         Index("journal_of_run", "run_id"),
         Index("journal_of_message", "entity_id", "slot", sqlite_where=text("entity = 'message'")),
+        Index("journal_of_rule", "entity_id", sqlite_where=text("entity = 'rule'")),
     )
 
     id: int | None = Field(default=None, primary_key=True)

@@ -7,7 +7,7 @@ import sqlalchemy as sa
 from alembic import op
 
 from mnemic.core import Envelope, parse_message
-from mnemic.store.folded import address_keys, folded_values, index_folded, storable
+from mnemic.store.folded import folded_values, index_folded, storable
 
 revision = "0002"
 down_revision = "0001"
@@ -106,13 +106,6 @@ def _states() -> None:
         _number("account_id", nullable=True),
     ):
         op.add_column("message", column)
-    op.add_column("message_address", _text("canonical", default=""))
-    op.create_index(
-        "message_sender",
-        "message_address",
-        ["canonical", "message_id"],
-        sqlite_where=sa.text("header = 'from'"),
-    )
     op.add_column("trail", _text("actions", default="[]"))
 
 
@@ -179,19 +172,14 @@ def _fill_message(connection: sa.Connection, message_id: int) -> None:
     ).one()
     rows = connection.execute(
         sa.text(
-            "SELECT id, header, local, domain FROM message_address WHERE message_id = :id ORDER BY id"
+            "SELECT header, local, domain FROM message_address WHERE message_id = :id ORDER BY id"
         ),
         key,
     ).all()
     recipients = tuple(
-        f"{local}@{domain}" for _, header, local, domain in rows if header == "envelope"
+        f"{local}@{domain}" for header, local, domain in rows if header == "envelope"
     )
     message = parse_message(octets, Envelope(return_path, recipients))
-    for (row_id, *_), canonical in zip(rows, address_keys(message), strict=True):
-        connection.execute(
-            sa.text("UPDATE message_address SET canonical = :canonical WHERE id = :id"),
-            {"id": row_id, "canonical": canonical},
-        )
     read = {
         "kind": message.kind.name,
         "kind_reason": storable(message.kind.reason),

@@ -1,0 +1,295 @@
+"""The order check: what can be said of a line of rules by logic, whatever mail comes.
+
+A rule's mail is written as *cubes*, each a set of conditions that hold and of conditions that do
+not; a message is taken where one cube fits. A cube lies within a rule's mail if it contradicts
+every cube of what that rule does not take. What is not decided within ``_MOST_CUBES`` stays
+undecided, and nothing is claimed.
+"""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from itertools import product
+from typing import Literal, NamedTuple, TypeAlias
+
+from mnemic.core.actions import (
+    Action,
+    CopyAction,
+    ForwardAction,
+    LabelAction,
+    NotifyAction,
+    ReplyAction,
+    UnlabelAction,
+)
+from mnemic.core.canonical import canonical_address
+from mnemic.core.conditions import AnyCondition
+from mnemic.core.conditions.choices import ContactCondition, FlagCondition
+from mnemic.core.conditions.texts import TextCondition
+from mnemic.core.entailment import excludes, follows
+from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup, Rule
+
+__all__ = ["LogicFinding", "check_line", "same_mail", "takes_apart"]
+
+#: Beyond this a rule's logic is left undecided. A list of 500 senders is 500 cubes.
+_MOST_CUBES = 1_000
+
+FindingKind: TypeAlias = Literal["takes_nothing", "never_acts", "duplicate"]
+
+
+class _Literal(NamedTuple):
+    """A condition with one value, which holds or does not."""
+
+    condition: AnyCondition
+    holds: bool
+
+
+_Cube: TypeAlias = frozenset[_Literal]
+_Cubes: TypeAlias = tuple[_Cube, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class LogicFinding:
+    """Something wrong with the rule at ``position``, because of those ``by`` whose places are told.
+
+    ``takes_nothing``: its conditions contradict each other. ``never_acts``: earlier rules stop all
+    of its mail, or have always done what it would do. ``duplicate``: an earlier rule takes the
+    same mail and does the same.
+    """
+
+    kind: FindingKind
+    position: int
+    by: tuple[int, ...] = ()
+
+
+class _TooManyError(Exception):
+    """More cubes than are looked at."""
+
+
+def _singles(condition: AnyCondition) -> Iterator[AnyCondition]:
+    """Conditions with one value each, of which one holds where ``condition`` does."""
+    said = condition.model_dump()
+    fields = ("subject", "body") if condition.field == "text" else (condition.field,)
+    for value in condition.values or (None,):
+        for field in fields:
+            kind = TextCondition if condition.field == "text" else type(condition)
+            yield kind.model_validate(
+                said | {"field": field} | ({} if value is None else {"values": (value,)})
+            )
+
+
+#: Of these one or the other always holds.
+_OTHER = {True: False, False: True, "known": "unknown", "unknown": "known"}
+
+
+def _literal(condition: AnyCondition, *, holds: bool) -> _Literal:
+    """What of two holds is told by the one that does."""
+    if not holds and isinstance(condition, FlagCondition | ContactCondition):
+        other = _OTHER.get(condition.values[0])
+        if other is not None:
+            said = condition.model_dump() | {"values": (other,)}
+            return _Literal(type(condition).model_validate(said), holds=True)
+    return _Literal(condition, holds)
+
+
+def _joined(parts: Sequence[_Cubes]) -> _Cubes:
+    """All of them at once."""
+    count = 1
+    for part in parts:
+        count *= len(part)
+    if count > _MOST_CUBES:
+        raise _TooManyError
+    every = (frozenset().union(*cubes) for cubes in product(*parts))
+    return tuple(dict.fromkeys(cube for cube in every if not _impossible(cube)))
+
+
+def _either(parts: Sequence[_Cubes]) -> _Cubes:
+    cubes = tuple(dict.fromkeys(cube for part in parts for cube in part))
+    if len(cubes) > _MOST_CUBES:
+        raise _TooManyError
+    return cubes
+
+
+def _cubes(test: AnyTest, wanted: bool) -> _Cubes:
+    """The cubes of the messages for which the test answers ``wanted``."""
+    match test:
+        case AllGroup() | AnyGroup():
+            parts = [_cubes(each, wanted) for each in test.tests]
+            return _joined(parts) if isinstance(test, AllGroup) is wanted else _either(parts)
+        case NotGroup():
+            return _cubes(test.not_, not wanted)
+        case Always():
+            return (frozenset(),) if wanted else ()
+    literals = [_literal(each, holds=wanted) for each in _singles(test)]
+    if wanted:
+        return _either([(frozenset([each]),) for each in literals])
+    return _joined([(frozenset([each]),) for each in literals])
+
+
+@lru_cache(maxsize=262_144)
+def _contradict(one: _Literal, other: _Literal) -> bool:
+    if one.holds and other.holds:
+        return excludes(one.condition, other.condition)
+    if one.holds:
+        return follows(one.condition, other.condition)
+    return other.holds and follows(other.condition, one.condition)
+
+
+def _clash(one: _Cube, other: _Cube) -> bool:
+    return any(_contradict(mine, theirs) for mine in one for theirs in other)
+
+
+def _impossible(cube: _Cube) -> bool:
+    literals = tuple(cube)
+    return any(
+        _contradict(literals[this], literals[that])
+        for this in range(len(literals))
+        for that in range(this)
+    )
+
+
+@lru_cache(maxsize=4_096)
+def _taken(rule: Rule) -> _Cubes | None:
+    """The cubes of what a rule takes; None where there are too many."""
+    try:
+        when = _cubes(rule.when, wanted=True)
+        return when if rule.unless is None else _joined([when, _cubes(rule.unless, wanted=False)])
+    except _TooManyError:
+        return None
+
+
+@lru_cache(maxsize=4_096)
+def _left(rule: Rule) -> _Cubes | None:
+    """The cubes of what a rule does not take; None where there are too many."""
+    try:
+        parts = [_cubes(rule.when, wanted=False)]
+        if rule.unless is not None:
+            parts.append(_cubes(rule.unless, wanted=True))
+        return _either(parts)
+    except _TooManyError:
+        return None
+
+
+def _within(cube: _Cube, rule: Rule) -> bool:
+    """Whether the rule takes every message of the cube."""
+    left = _left(rule)
+    return left is not None and all(_clash(cube, each) for each in left)
+
+
+def _within_rule(inner: Rule, outer: Rule) -> bool:
+    cubes = _taken(inner)
+    return cubes is not None and all(_within(each, outer) for each in cubes)
+
+
+def same_mail(one: Rule, other: Rule) -> bool:
+    """Whether two rules take the same messages, for certain."""
+    return _within_rule(one, other) and _within_rule(other, one)
+
+
+def takes_apart(one: Rule, other: Rule) -> bool:
+    """Whether no message is taken by both rules, for certain."""
+    mine, theirs = _taken(one), _taken(other)
+    if mine is None or theirs is None:
+        return False
+    return all(_clash(this, that) for this in mine for that in theirs)
+
+
+def _accounts(rule: Rule) -> frozenset[str]:
+    return frozenset(map(canonical_address, rule.accounts))
+
+
+def _tried_whenever(earlier: Rule, later: Rule) -> bool:
+    """Whether mail that comes to the later rule has passed the earlier one."""
+    if not earlier.enabled or not set(later.runs) <= set(earlier.runs):
+        return False
+    return not earlier.accounts or (bool(later.accounts) and _accounts(later) <= _accounts(earlier))
+
+
+def _outdone(action: Action, earlier: Rule) -> bool:
+    """Whether an action changes nothing after a rule that took the same message."""
+    return any(_does_instead(each, action) for each in earlier.then)
+
+
+def _does_instead(before: Action, action: Action) -> bool:
+    if action.slot is not None:
+        return before.slot == action.slot
+    match before, action:
+        case ((LabelAction() | UnlabelAction()), (LabelAction() | UnlabelAction())):
+            return before.label.casefold() == action.label.casefold()
+        case CopyAction(), CopyAction():
+            return before.folder.casefold() == action.folder.casefold()
+        case ForwardAction(), ForwardAction():
+            there = set(map(canonical_address, before.to))
+            return set(map(canonical_address, action.to)) <= there
+        case ReplyAction(), ReplyAction():
+            return before.every <= action.every
+        case NotifyAction(), NotifyAction():
+            return before.sound == action.sound
+    return False
+
+
+def _kept_from_acting(cube: _Cube, rule: Rule, earlier: dict[int, Rule]) -> frozenset[int] | None:
+    """The places of the earlier rules that leave the rule nothing to do with a cube, or None."""
+    over = {place: each for place, each in earlier.items() if _within(cube, each)}
+    stopping = next((place for place, each in over.items() if each.stop), None)
+    if stopping is not None:
+        return frozenset([stopping])
+    if rule.stop:
+        return None  # it keeps later rules from being tried
+    by = set()
+    for action in rule.then:
+        place = next((place for place, each in over.items() if _outdone(action, each)), None)
+        if place is None:
+            return None
+        by.add(place)
+    return frozenset(by)
+
+
+def _never_acts(line: Sequence[Rule], position: int) -> tuple[int, ...] | None:
+    rule = line[position]
+    cubes = _taken(rule)
+    if not cubes or "hand" in rule.runs:  # when asked, it runs by itself
+        return None
+    earlier = {
+        place: each for place, each in enumerate(line[:position]) if _tried_whenever(each, rule)
+    }
+    by: set[int] = set()
+    for cube in cubes:
+        found = _kept_from_acting(cube, rule, earlier)
+        if found is None:
+            return None
+        by |= found
+    return tuple(sorted(by))
+
+
+def _duplicated(line: Sequence[Rule], position: int) -> int | None:
+    rule = line[position]
+    for place, each in enumerate(line[:position]):
+        alike = (
+            each.enabled
+            and set(each.runs) == set(rule.runs)
+            and _accounts(each) == _accounts(rule)
+            and set(each.then) == set(rule.then)
+            and each.stop == rule.stop
+        )
+        if alike and same_mail(each, rule):
+            return place
+    return None
+
+
+def check_line(line: Sequence[Rule]) -> tuple[LogicFinding, ...]:
+    """What is certainly wrong with rules that are on, one finding for a rule at most."""
+    found = []
+    for position, rule in enumerate(line):
+        if not rule.enabled:
+            continue
+        if _taken(rule) == ():
+            found.append(LogicFinding("takes_nothing", position))
+            continue
+        like = _duplicated(line, position)
+        if like is not None:
+            found.append(LogicFinding("duplicate", position, (like,)))
+            continue
+        by = _never_acts(line, position)
+        if by is not None:
+            found.append(LogicFinding("never_acts", position, by))
+    return tuple(found)
