@@ -77,6 +77,7 @@ class Server:
             sockets=[listening],
             threads=STREAM_LIMIT + _WORKING_THREADS,
             ident=None,
+            channel_request_lookahead=1,  # so that it is seen when nobody waits any more
             max_request_body_size=UPLOAD_LIMIT,  # Flask allows less but for uploads
             clear_untrusted_proxy_headers=True,
         )

@@ -141,9 +141,9 @@ def test_what_follows_follows(one: Any, other: Any, octets: bytes) -> None:
         return  # fmt: skip
     message = parse_message(octets)
     holds = [each.holds(message, GIVEN) for each in (first, second)]  # type: ignore[union-attr] # conditions
-    if follows(first, second):  # type: ignore[arg-type] # the same
+    if follows(first, second):
         assert holds[1] or not holds[0]
-    if excludes(first, second):  # type: ignore[arg-type] # the same
+    if excludes(first, second):
         assert not all(holds)
 
 

@@ -18,6 +18,7 @@ from mnemic.api.outside import outside_blueprint
 from mnemic.api.owner import owner_blueprint
 from mnemic.api.pages import pages_blueprint
 from mnemic.api.problem import ProblemDetails, invalid_response, register_problems
+from mnemic.api.rehearsal import rehearsal_blueprint
 from mnemic.api.rules import rules_blueprint
 from mnemic.api.transfers import transfers_blueprint
 from mnemic.jobs.import_desk import ImportDesk
@@ -59,6 +60,7 @@ def create_app(
         transfers_blueprint(database, desk),
         outside_blueprint(database, smtp),
         rules_blueprint(database),
+        rehearsal_blueprint(database),
         events_blueprint(bus),
     ):
         app.register_api(blueprint)

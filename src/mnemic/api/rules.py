@@ -1,21 +1,17 @@
-"""Rules: the line, one rule, its rehearsal, and catching up on mail already here."""
+"""Rules: the line, one rule, and catching up on mail already here."""
 
 import time
-from datetime import UTC, datetime
 
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel, Field
+from pydantic import BaseModel
 from sqlmodel import Session
 
 from mnemic.api.json_body import json_body
-from mnemic.api.messages import EvidenceOut, MessageOut, message_summaries
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.core import Problem, Rule
-from mnemic.core.actions import Action, FileAction, LabelAction, NotifyAction
-from mnemic.core.rules import GROUPS, Test
-from mnemic.core.sentence import sentence
-from mnemic.jobs import Rehearsal, catch_up, mailbox_problems, rehearse
+from mnemic.core.actions import FileAction, LabelAction
+from mnemic.jobs import catch_up, mailbox_problems
 from mnemic.store import Database
 from mnemic.store.folders import ensure_folder, inbox_id
 from mnemic.store.labels import ensure_label
@@ -66,71 +62,6 @@ class RulePath(BaseModel):
     """Which rule."""
 
     rule_id: int
-
-
-class RehearsalIn(BaseModel):
-    """A rule on its way: what has been said of it so far."""
-
-    when: Test
-    unless: Test | None = None
-    then: list[Action] = []
-    stop: bool = False
-    limit: int = Field(50, ge=1, le=200)
-    rule_id: int | None = Field(None, description="the saved rule it is; those above it come first")
-
-
-# `Test` names the groups by name, since they hold tests themselves.
-RehearsalIn.model_rebuild(_types_namespace={each.__name__: each for each in GROUPS})
-
-
-class PhraseOut(BaseModel):
-    """A piece of the sentence; ``strong`` marks what the owner filled in."""
-
-    text: str
-    strong: bool
-
-
-class RehearsedOut(BaseModel):
-    """A message that the rule would take, and on what evidence."""
-
-    message: MessageOut
-    evidence: list[EvidenceOut]
-
-
-class NearlyOut(RehearsedOut):
-    """A message that misses the rule by one condition: which, in words."""
-
-    missing: str
-
-
-class EarlierOut(BaseModel):
-    """A rule above that gets there first, and with how many of the messages."""
-
-    rule_id: int
-    name: str
-    messages: int
-
-
-class RehearsalOut(BaseModel):
-    """What the rule would take of the mail already here.
-
-    ``settled``: of those it takes, how many are already as its actions would have them.
-    ``takes_otherwise``: with any in place of all, or the reverse. ``takes_each``: what each
-    condition takes by itself. ``nearly``: how many miss it by exactly one condition. ``earlier``:
-    rules above that place those messages first. ``risks``: what may not be meant.
-    """
-
-    examined: int
-    takes: int
-    settled: int
-    takes_otherwise: int | None
-    takes_each: list[int]
-    messages: list[RehearsedOut]
-    nearly: int
-    nearly_messages: list[NearlyOut]
-    earlier: list[EarlierOut]
-    risks: list[str]
-    sentence: list[PhraseOut]
 
 
 class CatchUpOut(BaseModel):
@@ -230,67 +161,7 @@ def _make_places(session: Session, rule: Rule) -> None:
             ensure_label(session, action.label)
 
 
-def _rehearsed(session: Session, found: Rehearsal) -> list[RehearsedOut]:
-    summaries = message_summaries(session, [each.message.row for each in found.first])
-    return [
-        RehearsedOut(message=summary, evidence=[EvidenceOut.of(piece) for piece in each.evidence])
-        for each, summary in zip(found.first, summaries, strict=True)
-    ]
-
-
-def _nearly(session: Session, found: Rehearsal) -> list[NearlyOut]:
-    summaries = message_summaries(session, [each.message.row for each in found.first_nearly])
-    return [
-        NearlyOut(
-            message=summary,
-            evidence=[EvidenceOut.of(piece) for piece in each.evidence],
-            missing=each.missing,
-        )
-        for each, summary in zip(found.first_nearly, summaries, strict=True)
-    ]
-
-
 def _add_runs(blueprint: APIBlueprint, database: Database) -> None:
-    @blueprint.post(
-        "/api/rehearsal", summary="What a rule would take", responses={200: RehearsalOut}
-    )
-    def rehearsal(body: RehearsalIn) -> Response:
-        then = tuple(body.then) or (NotifyAction(do="notify"),)  # changes nothing
-        rule = Rule(name="rehearsal", when=body.when, unless=body.unless, then=then)
-        with database.reading() as session:
-            line = list_rules(session)
-            ids = [each.id for each in line]
-            place = ids.index(body.rule_id) if body.rule_id in ids else len(line)
-            found = rehearse(
-                session,
-                rule,
-                now=datetime.now(UTC),
-                limit=body.limit,
-                above=[each for each in line[:place] if each.rule.enabled],
-            )
-            rehearsed = _rehearsed(session, found)
-            nearly = _nearly(session, found)
-        names = {each.id: each.rule.name for each in line}
-        phrases = sentence(body.when, body.unless, body.then, stop=body.stop)
-        return json_body(
-            RehearsalOut(
-                examined=found.examined,
-                takes=found.takes,
-                settled=found.settled,
-                takes_otherwise=found.takes_otherwise,
-                takes_each=list(found.takes_each),
-                messages=rehearsed,
-                nearly=found.nearly,
-                nearly_messages=nearly,
-                earlier=[
-                    EarlierOut(rule_id=key, name=names[key], messages=count)
-                    for key, count in found.earlier
-                ],
-                risks=list(found.risks),
-                sentence=[PhraseOut(text=each.text, strong=each.strong) for each in phrases],
-            )
-        )
-
     @blueprint.post(
         "/api/rules/<int:rule_id>/catch-up",
         summary="Apply a rule to mail already here",

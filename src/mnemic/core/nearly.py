@@ -44,8 +44,21 @@ def to_turn(trail: TestTrail, wanted: bool) -> tuple[TestTrail, ...] | None:
     return tuple(found)
 
 
+def _spoken_for(trail: TestTrail) -> bool:
+    """Whether a condition holds that is not turned round: there is evidence for the rule."""
+    if trail.kind == "condition":
+        return trail.held
+    return trail.kind != "not" and any(map(_spoken_for, trail.inside))
+
+
 def missing(tried: RuleTrail) -> Missing | None:
-    """The one condition by which a rule misses a message; None where it is taken or misses more."""
+    """The one condition by which a rule misses a message; None where it is taken or misses more.
+
+    Without any evidence for the rule a message is not nearly taken: else a rule of one condition
+    would nearly take all the rest of the mailbox.
+    """
+    if not tried.when.held and not _spoken_for(tried.when):
+        return None
     turned = to_turn(tried.when, True)
     spared: tuple[TestTrail, ...] | None = ()
     if tried.unless is not None:

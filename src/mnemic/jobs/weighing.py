@@ -1,0 +1,75 @@
+"""By how many conditions each of many messages misses a rule: ``core.nearly`` for whole arrays."""
+
+from collections.abc import Callable, Iterator
+from typing import TypeAlias
+
+import numpy as np
+from numpy.typing import NDArray
+
+from mnemic.core import Rule
+from mnemic.core.conditions import AnyCondition
+from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup
+from mnemic.store.masks import Mask
+
+__all__ = ["Scale", "positive_conditions"]
+
+Weights: TypeAlias = NDArray[np.int32]
+
+#: No answers of conditions could bring it about.
+_NEVER = 1_000_000
+
+
+def positive_conditions(test: AnyTest) -> Iterator[AnyCondition]:
+    """The conditions that are not turned round: those whose evidence speaks for the rule."""
+    match test:
+        case AllGroup() | AnyGroup():
+            for each in test.tests:
+                yield from positive_conditions(each)
+        case NotGroup() | Always():
+            return
+        case _:
+            yield test
+
+
+class Scale:
+    """Weighs the messages of one span."""
+
+    def __init__(self, size: int, of: Callable[[AnyCondition], Mask]) -> None:
+        """``of`` gives for a condition the messages that it holds for."""
+        self._size, self._of = size, of
+
+    def to_turn(self, test: AnyTest, *, wanted: bool) -> Weights:
+        """How few conditions would have to answer otherwise for the test to answer ``wanted``."""
+        match test:
+            case AllGroup() | AnyGroup():
+                parts = [self.to_turn(each, wanted=wanted) for each in test.tests]
+                if isinstance(test, AllGroup) is wanted:
+                    whole: Weights = np.minimum(np.add.reduce(parts, dtype=np.int32), _NEVER)
+                    return whole
+                fewest: Weights = np.minimum.reduce(parts)
+                return fewest
+            case NotGroup():
+                return self.to_turn(test.not_, wanted=not wanted)
+            case Always():
+                return np.full(self._size, 0 if wanted else _NEVER, np.int32)
+        return (self._of(test) != wanted).astype(np.int32)
+
+    def holds(self, test: AnyTest) -> Mask:
+        """The messages for which a test holds."""
+        mask: Mask = self.to_turn(test, wanted=True) == 0
+        return mask
+
+    def takes(self, rule: Rule) -> Mask:
+        """The messages that a rule takes."""
+        when = self.holds(rule.when)
+        return when if rule.unless is None else when & ~self.holds(rule.unless)
+
+    def nearly(self, rule: Rule) -> Mask:
+        """The messages that a rule misses by exactly one condition, while another speaks for it."""
+        when = self.to_turn(rule.when, wanted=True)
+        spared = 0 if rule.unless is None else self.to_turn(rule.unless, wanted=False)
+        spoken_for = when == 0
+        for condition in positive_conditions(rule.when):
+            spoken_for = spoken_for | self._of(condition)
+        mask: Mask = (when + spared == 1) & spoken_for
+        return mask

@@ -1,0 +1,50 @@
+"""Room for what was worked out of the database, good for as long as nobody has changed it."""
+
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from typing import Any, TypeVar
+
+from sqlmodel import Session
+
+from mnemic.store.tables import driver
+
+__all__ = ["Kept", "kept"]
+
+Found = TypeVar("Found")
+
+#: Things kept on one connection. A mask over 100,000 messages has 100 KB.
+_MOST = 160
+
+
+class Kept:
+    """What was worked out, by key; what was asked for longest ago goes first."""
+
+    def __init__(self, state: tuple[int, int]) -> None:
+        self.state = state
+        self._found: OrderedDict[Hashable, Any] = OrderedDict()
+
+    def get(self, key: Hashable, make: Callable[[], Found]) -> Found:
+        """What is kept under the key, made where there is nothing yet."""
+        if key not in self._found:
+            self._found[key] = make()
+            while len(self._found) > _MOST:
+                self._found.popitem(last=False)
+        self._found.move_to_end(key)
+        found: Found = self._found[key]
+        return found
+
+
+def kept(session: Session) -> Kept:
+    """What was worked out of the state of the database that this transaction sees.
+
+    It stays with the connection. SQLite counts the commits of others (``data_version``) and the
+    rows changed by the connection itself: as soon as either moves, there is nothing any more.
+    """
+    connection, info = driver(session), session.connection().info
+    connection.execute("SELECT 1 FROM folder LIMIT 1").close()  # the transaction sees a state now
+    ((version,),) = connection.execute("PRAGMA data_version").fetchall()
+    state = (int(version), connection.total_changes)
+    found = info.get("kept")
+    if not isinstance(found, Kept) or found.state != state:
+        found = info["kept"] = Kept(state)
+    return found

@@ -1,0 +1,26 @@
+"""What the trigram index is asked for, so that its answer holds every text that is looked for."""
+
+__all__ = ["trigram_query"]
+
+#: Trigrams asked for of one text: each makes the answer narrower and costs a look-up.
+_TRIGRAMS = 10
+
+
+def _trigrams(value: str) -> list[str]:
+    """Enough trigrams of a text, evenly spread over it; none where it is too short for one."""
+    count = len(value) - 2
+    if count <= 0:
+        return []
+    step = max(1, count // _TRIGRAMS)
+    return list(dict.fromkeys(value[at : at + 3] for at in range(0, count, step)))
+
+
+def trigram_query(values: tuple[str, ...]) -> str | None:
+    """An FTS5 query that all texts with one of the values pass; None where one is too short."""
+    queries = []
+    for value in values:
+        quoted = ['"' + each.replace('"', '""') + '"' for each in _trigrams(value)]
+        if not quoted:
+            return None
+        queries.append(f"({' AND '.join(quoted)})")
+    return f"({' OR '.join(queries)})"

@@ -1,0 +1,187 @@
+"""Rehearsal: what is counted with the store's help equals sorting every message by the core."""
+
+from collections.abc import Iterator
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from sqlmodel import Session
+
+from mnemic.core import Envelope, Given, Rule, parse_message, read_rule, take
+from mnemic.core.actions import LabelAction, PlaceAction
+from mnemic.core.nearly import missing
+from mnemic.core.rules import AllGroup, AnyGroup
+from mnemic.demo import DemoMessage
+from mnemic.jobs import rehearse, take_in
+from mnemic.jobs.acts import act
+from mnemic.jobs.circumstances import MailboxCircumstances
+from mnemic.jobs.selection import Selection
+from mnemic.post.vcard import card_of
+from mnemic.store import Database
+from mnemic.store.accounts import Account, change_account
+from mnemic.store.contacts import Contact, change_contact
+from mnemic.store.mailbox import message_ids
+from mnemic.store.message_views import StoredMessage, stored_messages
+from mnemic.store.preferences import change_preferences, read_preferences
+from mnemic.store.rules import StoredRule
+from tests.core import strategies
+
+NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
+ME = "ann@x.example"
+
+
+def _made() -> Iterator[bytes]:
+    """Small mail of the property tests' words, so that conditions often hold."""
+    senders, words = strategies.ADDRESSES, strategies.WORDS
+    for n in range(96):
+        name, extra = strategies.NAMES[n % 4], ["", "List-Id: <a.b>\n", "X-Priority: 1\n"][n % 3]
+        to = ", ".join(senders[(n * step) % 16] for step in range(1, 2 + n % 3))
+        subject = "" if n % 11 == 0 else f"Subject: {words[n % 11]} {words[n % 7]}\n"
+        copied = f"Cc: {ME}\n" if n % 5 == 0 else ""
+        head = f"From: {name} <{senders[n % 16]}>\nTo: {to}\n{copied}{subject}{extra}X-Tag: {words[n % 5]}\n"
+        yield f"{head}Date: Mon, 4 May 2026 0{n % 9}:00:00 +0000\n\n{words[n % 9]} {words[n % 4]}".encode()
+
+
+@pytest.fixture(scope="module")
+def session(
+    tmp_path_factory: pytest.TempPathFactory, demo_mail: list[DemoMessage]
+) -> Iterator[Session]:
+    database = Database(tmp_path_factory.mktemp("rehearsal") / "mnemic.sqlite3")
+    with database.writing() as writing:
+        change_account(writing, Account(0, "Ann", ME, ("moorings@x.example",)))
+        change_contact(
+            writing,
+            Contact(0, "Bob", ("bob+tag@x.example",), card_of("Bob", ["bob+tag@x.example"])),
+        )
+        change_preferences(
+            writing, read_preferences(writing).model_copy(update={"timezone": "Europe/Lisbon"})
+        )
+        for each in demo_mail[::12]:
+            message = parse_message(each.octets, Envelope(None, each.recipients))
+            take_in(writing, message, received=each.received, seen=each.seen)
+        for n, octets in enumerate(_made()):
+            received = NOW - timedelta(hours=n * 7)
+            take_in(
+                writing,
+                parse_message(octets, Envelope("", (ME,)) if n % 9 == 0 else None),
+                received=received,
+            )
+        ids = sorted(message_ids(writing))
+        act(writing, Selection(ids=tuple(ids[::7])), PlaceAction(do="archive"), at=0)
+        act(writing, Selection(ids=tuple(ids[::5])), LabelAction(do="label", label="Red"), at=0)
+        act(writing, Selection(ids=tuple(ids[::31])), PlaceAction(do="erase"), at=0)
+    with database.reading() as reading:
+        yield reading
+    database.close()
+
+
+_VIEWS: list[StoredMessage] = []
+
+
+def views(session: Session) -> list[StoredMessage]:
+    if not _VIEWS:  # parsed and folded once for all examples
+        _VIEWS.extend(stored_messages(session, message_ids(session)))
+    return _VIEWS
+
+
+def tried(session: Session, rule: Rule) -> list[Any]:
+    around = MailboxCircumstances(session, NOW)
+    return [
+        take(rule, each, Given(each.state, around.of(datetime.fromtimestamp(each.row.received_at, UTC), each.id)))
+        for each in views(session)
+    ]  # fmt: skip
+
+
+def condition(field: str, test: str, *values: Any, **more: Any) -> dict[str, Any]:
+    return {"field": field, "test": test, "values": list(values), **more}
+
+
+#: What the strategies for the core leave out, since it stands only in a mailbox.
+stored = st.sampled_from([
+    condition("folder", "is", "Archive"), condition("label", "is", "red"), condition("account", "is", ME),
+    condition("contact", "is", "known"), condition("contact", "is", "unknown", "first"), condition("contact", "is", "first"),
+    condition("addressed", "is", "only_me"), condition("addressed", "is", "cc_me", "not_me"), condition("seen", "is", True),
+    condition("received", "on", "2026-05-01"), condition("received", "before", "2026-04-20"), condition("received", "after", "9999-12-31"),
+    condition("sent", "on", "2026-05-04"), condition("age", "under", "3 days"), condition("size", "over", "1 KB"),
+    condition("attachment", "contains", "pdf"), condition("attachment_type", "is", "application/pdf"),
+    condition("list", "is", "a.b"), condition("header", "contains", "permit", name="x-tag"), condition("text", "wildcard", "*berth*"),
+    condition("recipient", "is", "tag", part="tag"), condition("to", "under", "x.example", part="domain"), condition("kind", "is", "bounce"),
+    condition("cc", "contains", "ann", part="any"), condition("body", "contains", "moorings"), condition("subject", "contains", "b"),
+])  # fmt: skip
+leaves = strategies.conditions | stored
+tests = st.recursive(
+    leaves | st.just({"always": True}),
+    lambda inner: st.one_of(
+        st.lists(inner, min_size=1, max_size=3).map(lambda each: {"all": each}),
+        st.lists(inner, min_size=1, max_size=3).map(lambda each: {"any": each}),
+        inner.map(lambda each: {"not": each}),
+    ),
+    max_leaves=5,
+)
+rules = st.fixed_dictionaries(
+    {"name": st.just("r"), "when": tests, "then": st.just([{"do": "archive"}]), "stop": st.booleans()},
+    optional={"unless": tests, "accounts": st.just([ME])},
+)  # fmt: skip
+
+
+@settings(deadline=None, max_examples=80, suppress_health_check=list(HealthCheck))
+@given(rules, st.lists(rules, max_size=2))
+def test_rehearsal_equals_sorting_every_message(
+    session: Session, written: dict[str, Any], above: list[dict[str, Any]]
+) -> None:
+    rule, line = (
+        read_rule(written),
+        [StoredRule(n, read_rule(each)) for n, each in enumerate(above)],
+    )
+    found = rehearse(session, rule, now=NOW, limit=1_000, above=line)
+
+    def mine(of: Rule) -> list[bool]:
+        return [not of.accounts or each.state.account == ME for each in views(session)]
+
+    def taken(of: Rule) -> list[bool]:
+        return [t.took and m for t, m in zip(tried(session, of), mine(of), strict=True)]
+
+    wanted = taken(rule)
+    assert [each.message.id for each in found.first] == [
+        each.id for each, took in zip(views(session), wanted, strict=True) if took
+    ]
+    assert (found.takes, found.examined, found.whole) == (sum(wanted), len(wanted), True)
+    missed = [
+        missing(t) is not None and m for t, m in zip(tried(session, rule), mine(rule), strict=True)
+    ]
+    assert found.nearly == sum(missed)
+    assert all(each.missing for each in found.first_nearly)
+    if isinstance(rule.when, AllGroup | AnyGroup) and len(rule.when.tests) > 1:
+        every = isinstance(rule.when, AllGroup)
+        inside = rule.when.tests
+        other: Any = AnyGroup(any=inside) if every else AllGroup(all=inside)
+        turned = rule.model_copy(update={"when": other})
+        assert found.takes_otherwise == sum(taken(turned))
+        kind = "all" if every else "any"
+        alone = [rule.model_copy(update={"when": each, "unless": None}) for each in inside]
+        counts = [found.counts[f"when.{kind}[{at}]"] for at in range(len(alone))]
+        assert counts == [sum(taken(each)) for each in alone]
+    left, first = wanted, {}
+    for each in line:
+        first[each.id] = sum(map(lambda a, b: a and b, left, taken(each.rule)))
+        left = [a and not b for a, b in zip(left, taken(each.rule), strict=True)]
+    assert {each.rule_id: each.messages for each in found.earlier} == {
+        k: n for k, n in first.items() if n
+    }
+    archived = [each.state.folder == "Archive" for each in views(session)]
+    assert found.settled == sum(map(lambda a, b: a and b, wanted, archived))
+
+
+@settings(deadline=None, max_examples=15, suppress_health_check=list(HealthCheck))
+@given(rules)
+def test_a_glance_counts_the_newest_and_what_it_counts_is_there(
+    session: Session, written: dict[str, Any]
+) -> None:
+    rule = read_rule(written)
+    glance = rehearse(session, rule, now=NOW, limit=1_000, seconds=0)
+    whole = rehearse(session, rule, now=NOW, limit=1_000)
+    assert glance.whole == (glance.examined == whole.examined)
+    assert glance.takes <= whole.takes
+    assert {each.message.id for each in glance.first} <= {each.message.id for each in whole.first}
