@@ -1,6 +1,6 @@
 """HTML to text: two ways that have to agree, and what must neither crash nor hang."""
 
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 from selectolax.lexbor import LexborHTMLParser
 
@@ -14,6 +14,7 @@ PIECES = st.sampled_from(
 )  # fmt: skip
 
 
+@example("in<font></font>voice<b><i></i></b>s")
 @given(st.lists(PIECES, max_size=25).map("".join))
 def test_the_fast_way_and_the_walk_see_the_same_text(html: str) -> None:
     body = LexborHTMLParser(html).body

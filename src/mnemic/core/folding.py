@@ -7,8 +7,10 @@ characters are removed first and every run of white space becomes one space, end
 
 import re
 import unicodedata
+from bisect import bisect_right
 from functools import cache
 from itertools import pairwise
+from typing import NamedTuple
 
 __all__ = ["FoldedSpans", "exact", "fold"]
 
@@ -72,10 +74,25 @@ def _pieces(text: str) -> list[tuple[int, int]]:
 
 
 def _fold_piece(piece: str, *, case: bool) -> str:
-    if piece.isascii():  # one character, since each of them starts a piece
-        return " " if piece.isspace() else piece if case else piece.lower()
     # A bare piece would lose its white space in folding; between two marks it stays.
     return (exact if case else fold)(f"|{piece}|")[1:-1]
+
+
+#: Text in ASCII folds character by character, white space aside: it is taken word by word.
+_RUNS = re.compile(r"[\x00-\x7f]+|[^\x00-\x7f]+")
+_WORDS = re.compile(r"\s+|\S+")
+
+
+class _Segment(NamedTuple):
+    """Folded text from ``folded`` on, which came from ``start``:``end`` of the original.
+
+    ``plain``: character by character; else all of it from all of that.
+    """
+
+    folded: int
+    start: int
+    end: int
+    plain: bool
 
 
 class FoldedSpans:
@@ -86,23 +103,55 @@ class FoldedSpans:
     """
 
     def __init__(self, original: str, *, case: bool = False) -> None:
-        folded: list[str] = []
-        self._origins: list[tuple[int, int]] = []  # of each folded character
-        for start, end in _pieces(original):
-            for character in _fold_piece(original[start:end], case=case):
-                if character == " " and folded[-1:] in ([], [" "]):
-                    continue
-                folded.append(character)
-                self._origins.append((start, end))
-        self.folded = "".join(folded).rstrip(" ")
-        del self._origins[len(self.folded) :]
+        self._case, self._text, self._length = case, [""], 0
+        self._segments: list[_Segment] = []
+        end = 0
+        for run in _RUNS.finditer(original):
+            start, end = end, run.end()
+            if run[0][0].isascii():
+                if end < len(original) and not _starts_piece(original[end]):
+                    end -= 1  # its last character folds together with what follows
+                self._add_plain(original, start, end)
+            else:
+                for first, last in _pieces(original[start:end]):
+                    self._add_piece(original, start + first, start + last)
+        self.folded = "".join(self._text).rstrip(" ")
+
+    def _add(self, folded: str, start: int, end: int, *, plain: bool) -> None:
+        if folded == " " and self._text[-1][-1:] in ("", " "):
+            return
+        self._segments.append(_Segment(self._length, start, end, plain))
+        self._text.append(folded)
+        self._length += len(folded)
+
+    def _add_plain(self, original: str, start: int, end: int) -> None:
+        for word in _WORDS.finditer(original, start, end):
+            text = word[0]
+            if text[0].isspace():
+                self._add(" ", word.start(), word.start() + 1, plain=True)
+            else:
+                folded = text if self._case else text.lower()
+                self._add(folded, word.start(), word.end(), plain=True)
+
+    def _add_piece(self, original: str, start: int, end: int) -> None:
+        for character in _fold_piece(original[start:end], case=self._case):
+            self._add(character, start, end, plain=False)
+
+    def _origin(self, position: int) -> tuple[int, int]:
+        """Where the folded character at a position came from."""
+        at = bisect_right(self._segments, position, key=lambda each: each.folded) - 1
+        segment = self._segments[at]
+        if not segment.plain:
+            return segment.start, segment.end
+        start = segment.start + position - segment.folded
+        return start, start + 1
 
     def original(self, start: int, end: int) -> tuple[int, int]:
         """The span of the original for the span ``start``:``end`` of the folded text."""
-        if not self._origins:
+        if not self.folded:
             return (0, 0)
-        last = len(self._origins) - 1
+        last = len(self.folded) - 1
+        first = self._origin(min(start, last))[0]
         if start >= end:
-            at = self._origins[min(start, last)][0]
-            return (at, at)
-        return (self._origins[min(start, last)][0], self._origins[min(end - 1, last)][1])
+            return (first, first)
+        return (first, self._origin(min(end - 1, last))[1])

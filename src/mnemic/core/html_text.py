@@ -122,7 +122,7 @@ def _joined(tree: LexborHTMLParser, root: LexborNode, present: set[str]) -> str:
     if empty := present & _EMPTY_INLINE:
         tree.strip_tags(list(empty))
     if inline := present - _APART - _EMPTY_INLINE:
-        root.unwrap_tags(list(inline))
+        root.unwrap_tags(list(inline), delete_empty=True)
     root.merge_text_nodes()
     return root.text(separator="\n").strip()
 

@@ -24,7 +24,7 @@ from mnemic.core.rules import AllGroup, AnyGroup, AnyTest, NotGroup
 from mnemic.core.sentence import condition_saying
 from mnemic.jobs.circumstances import MailboxCircumstances
 from mnemic.jobs.excerpts import evidence_of
-from mnemic.jobs.settled import settled
+from mnemic.jobs.settled import Settled
 from mnemic.jobs.weighing import Scale
 from mnemic.store.accounts import list_accounts
 from mnemic.store.addresses import senders_written_to
@@ -46,6 +46,9 @@ _MUCH = 0.3
 
 #: Messages looked at first where time is short: what they take tells how many more to look at.
 _FIRST_SPAN = 512
+
+#: How much further it looks at most than the time before: mail is not spread evenly.
+_GROWTH = 8
 
 #: Messages looked at between two looks at who still waits for the answer.
 _SPAN = 32_768
@@ -148,7 +151,8 @@ class _Counting:
     def __init__(
         self, session: Session, rule: Rule, above: Sequence[StoredRule], masks: Masks
     ) -> None:
-        self._session, self._rule, self._masks = session, rule, masks
+        self._rule, self._masks = rule, masks
+        self._settled = Settled(session, rule, masks)
         self._tests = list(_paths(rule.when, "when"))
         if rule.unless is not None:
             self._tests += _paths(rule.unless, "unless")
@@ -161,7 +165,7 @@ class _Counting:
             and each.rule.enabled
             and (each.rule.stop or (places and any(do.slot == "place" for do in each.rule.then)))
         ]
-        self._accounts = {each.address: each.id for each in list_accounts(session)}
+        self._session = session
         self.counts = _Counts()
 
     def _of_accounts(self, rule: Rule, span: Span) -> Mask:
@@ -169,8 +173,8 @@ class _Counting:
         if not rule.accounts:
             return there
         wanted = set(map(canonical_address, rule.accounts))
-        ids = [key for each, key in self._accounts.items() if canonical_address(each) in wanted]
-        named = ", ".join(map(str, ids))
+        accounts = list_accounts(self._session)
+        named = ", ".join(str(e.id) for e in accounts if canonical_address(e.address) in wanted)
         return there & self._masks.where(f"m.account_id IN ({named})", span)
 
     def add(self, span: Span) -> None:
@@ -190,9 +194,9 @@ class _Counting:
         counts.nearly.append(np.flatnonzero(scale.nearly(rule) & there) + span.low + 1)
         if not counts.takes[-1].size:
             return
-        counts.settled += int((settled(self._session, rule, self._masks, span) & takes).sum())
-        folders, numbers = np.unique(self._masks.folder_of[counts.takes[-1]], return_counts=True)
-        counts.folders.update(dict(zip(folders.tolist(), numbers.tolist(), strict=True)))
+        counts.settled += int((self._settled.of(span) & takes).sum())
+        numbers = np.bincount(self._masks.folder_of[counts.takes[-1]])
+        counts.folders.update({int(key): int(numbers[key]) for key in np.flatnonzero(numbers)})
         self._count_earlier(scale, takes, span)
 
     def _count_earlier(self, scale: Scale, takes: Mask, span: Span) -> None:
@@ -215,7 +219,7 @@ def _spans(top: int, seconds: float | None) -> Iterator[Span]:
         if seconds is not None:
             now = time.perf_counter()
             left = seconds - (now - begun)
-            size = int((high - low) * left / max(now - last, 1e-6))
+            size = int((high - low) * min(_GROWTH, left / max(now - last, 1e-6)))
             last = now
             if size < _FIRST_SPAN and low > 0:
                 return
@@ -246,9 +250,11 @@ def rehearse(
         check()
         counting.add(span)
         low = span.low
-    counts, shown = counting.counts, _Shown(session, rule, around)
-    takes, nearly = (
-        np.concatenate([np.empty(0, np.int64), *found]) for found in (counts.takes, counts.nearly)
+    counts, nothing = counting.counts, np.empty(0, np.int64)
+    takes = np.concatenate([nothing, *counts.takes])
+    nearly = np.concatenate([nothing, *counts.nearly])
+    first, first_nearly = _Shown(session, rule, around).of(
+        _newest(session, takes, limit), _newest(session, nearly, min(limit, _NEARLY_SHOWN))
     )
     inbox = folder_with_role(session, "inbox")
     return Rehearsal(
@@ -260,9 +266,9 @@ def rehearse(
         takes_otherwise=None if counting.other is None else counts.otherwise,
         counts=dict(counts.each),
         elsewhere=tuple((key, n) for key, n in counts.folders.most_common() if key != inbox),
-        first=tuple(map(shown.taken, shown.messages(takes, limit))),
+        first=first,
         nearly=nearly.size,
-        first_nearly=tuple(map(shown.nearly, shown.messages(nearly, min(limit, _NEARLY_SHOWN)))),
+        first_nearly=first_nearly,
         earlier=tuple(
             Earlier(each.id, counts.earlier[each.id], each.rule.stop)
             for each in counting.above
@@ -278,21 +284,25 @@ class _Shown:
     def __init__(self, session: Session, rule: Rule, around: MailboxCircumstances) -> None:
         self._session, self._rule, self._around = session, rule, around
 
-    def messages(self, ids: Ids, limit: int) -> Iterator[StoredMessage]:
-        """The newest of these messages."""
-        return stored_messages(self._session, iter(_newest(self._session, ids, limit)))
+    def of(
+        self, takes: list[int], nearly: list[int]
+    ) -> tuple[tuple[RehearsedMessage, ...], tuple[NearlyTaken, ...]]:
+        """What is shown of messages that it takes, and of those that it nearly takes."""
+        messages = {m.id: m for m in stored_messages(self._session, iter([*takes, *nearly]))}
+        return (
+            tuple(self._taken(messages[each]) for each in takes),
+            tuple(self._nearly(messages[each]) for each in nearly),
+        )
 
     def _try(self, message: StoredMessage) -> RuleTrail:
         received = datetime.fromtimestamp(message.row.received_at, UTC)
         circumstances = self._around.of(received, message.id)
         return take(self._rule, message, Given(message.state, circumstances))
 
-    def taken(self, message: StoredMessage) -> RehearsedMessage:
-        """Why the rule takes it."""
+    def _taken(self, message: StoredMessage) -> RehearsedMessage:
         return RehearsedMessage(message, tuple(evidence_of(self._try(message).when)))
 
-    def nearly(self, message: StoredMessage) -> NearlyTaken:
-        """What keeps it out, and what would speak for it."""
+    def _nearly(self, message: StoredMessage) -> NearlyTaken:
         tried = self._try(message)
         found = missing(tried)
         told = ""

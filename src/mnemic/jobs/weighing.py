@@ -52,7 +52,8 @@ class Scale:
                 return self.to_turn(test.not_, wanted=not wanted)
             case Always():
                 return np.full(self._size, 0 if wanted else _NEVER, np.int32)
-        return (self._of(test) != wanted).astype(np.int32)
+        turned: Weights = (self._of(test) != wanted).astype(np.int32)
+        return turned
 
     def holds(self, test: AnyTest) -> Mask:
         """The messages for which a test holds."""
