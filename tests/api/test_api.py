@@ -49,15 +49,24 @@ def call(server: Server) -> Caller:
     return Caller(server)
 
 
+def made(call: Caller, **changes: Any) -> int:
+    status, done = call("POST", "api/rules", {"rule": {**RULE, **changes}})
+    assert status == 201
+    return int(done["rules"][0]["id"])
+
+
 def test_a_rule_from_its_making_to_its_end(call: Caller, deliver: Callable[..., None]) -> None:
     deliver(MAIL)
-    status, made = call("POST", "api/rules", RULE)
-    assert status == 201
-    path = f"api/rules/{made['id']}"
+    status, made = call("POST", "api/rules", {"rule": RULE})
+    assert (status, made["saying"]) == (201, "Rule “Permits” made")
+    rule_id = made["rules"][0]["id"]
+    path = f"api/rules/{rule_id}"
     _, done = call("POST", f"{path}/catch-up")
     assert (done["taken"], done["moved"]) == (1, 1)
-    status, changed = call("PUT", path, {**RULE, "enabled": False})
-    assert (status, changed["rule"]["enabled"], changed["taken"]) == (200, False, 1)
+    status, changed = call("PUT", path, {"rule": {**RULE, "enabled": False}})
+    (saved,) = changed["rules"]
+    assert (status, saved["rule"]["enabled"], saved["taken"]) == (200, False, 1)
+    assert changed["changes"] == ["Switched off"]
     deliver(MAIL.replace(b"berth", b"again"))  # the rule is off: it stays in the inbox
     _, mailbox = call("GET", "api/mailbox")
     totals = {folder["path"]: folder["total"] for folder in mailbox["folders"]}
@@ -65,15 +74,16 @@ def test_a_rule_from_its_making_to_its_end(call: Caller, deliver: Callable[..., 
         "Inbox": 1,
         "Moorings/Permits": 1,
     }
-    assert call("DELETE", path)[0] == 204
-    assert call("PUT", path, RULE)[0] == 404
+    assert call("POST", "api/rules/acts", {"ids": [rule_id], "do": "delete"})[0] == 200
+    assert call("GET", "api/rules")[1]["rules"] == []
+    assert call("PUT", path, {"rule": RULE})[0] == 404
     assert call("POST", f"{path}/catch-up")[0] == 404
 
 
 def test_rules_are_put_in_order_whole_or_not_at_all(call: Caller) -> None:
-    ids = [call("POST", "api/rules", {**RULE, "name": name})[1]["id"] for name in "abc"]
+    ids = [made(call, name=name) for name in "abc"]
     assert call("PUT", "api/rules/order", {"ids": ids[:2]})[0] == 409
-    assert call("PUT", "api/rules/order", {"ids": [ids[2], ids[0], ids[1]]})[0] == 204
+    assert call("PUT", "api/rules/order", {"ids": [ids[2], ids[0], ids[1]]})[0] == 200
     _, line = call("GET", "api/rules")
     assert [each["rule"]["name"] for each in line["rules"]] == ["c", "a", "b"]
 
@@ -84,11 +94,14 @@ def test_what_is_not_valid_is_refused_with_the_field_that_is_wrong(call: Caller)
         "when": {"all": [{"field": "subject", "test": "is", "values": [""]}]},
         "then": [],
     }
-    with call.raw("POST", "api/rules", wrong) as answer:
+    with call.raw("POST", "api/rules", {"rule": wrong}) as answer:
         assert answer.status == 422
         assert answer.headers["Content-Type"] == "application/problem+json"
         problem = json.loads(answer.read())
-    assert [each["path"] for each in problem["errors"]] == ["when.all[0].values[0]", "then"]
+    assert [each["path"] for each in problem["errors"]] == [
+        "rule.when.all[0].values[0]",
+        "rule.then",
+    ]
     assert call("GET", "api/rules")[1]["rules"] == []
     assert call("GET", "api/messages")[0] == 422
     assert call("GET", "api/messages?folder=x")[1]["errors"][0]["path"] == "folder"
@@ -161,8 +174,8 @@ def test_what_another_process_commits_is_told_to_open_pages(server: Server) -> N
 
 def test_only_its_own_host_and_pages_are_answered(call: Caller) -> None:
     assert call("GET", "api/mailbox", Host="evil.example")[0] == 421
-    assert call("POST", "api/rules", RULE, Origin="https://evil.example")[0] == 403
-    assert call("POST", "api/rules", RULE, Origin=call.address.rstrip("/"))[0] == 201
+    assert call("POST", "api/rules", {"rule": RULE}, Origin="https://evil.example")[0] == 403
+    assert call("POST", "api/rules", {"rule": RULE}, Origin=call.address.rstrip("/"))[0] == 201
 
 
 def test_the_api_describes_itself(call: Caller) -> None:
@@ -263,7 +276,7 @@ def test_rules_forward_and_answer_to_the_outside_where_it_is_kept(
             {"do": "copy", "folder": "Copies"},
         ],
     }
-    assert call("POST", "api/rules", rule)[0] == 201
+    assert call("POST", "api/rules", {"rule": rule})[0] == 201
     sent_in(call, deliver, "hello", "hello again")
     _, out = call("GET", "api/outside/posted")
     assert [(each["kind"], each["recipient"]) for each in out["posted"]] == [

@@ -10,7 +10,6 @@ import pytest
 
 from mnemic.core import Circumstances, Given, MessageState, parse_message, read_rule, through_rules
 from mnemic.core.decision import FORWARD_MARK
-from mnemic.core.sentence import sentence
 
 MAIL = parse_message(b"From: a@x.example\nTo: moorings@x.example\nSubject: permit\n\nberth")
 
@@ -66,34 +65,6 @@ def test_unless_spares_what_when_takes() -> None:
     unless = {"field": "subject", "test": "is", "values": ["permit"]}
     outcome = through_rules([rule("one", file("X"), unless=unless)], MAIL)
     assert (outcome.trail[0].took, outcome.place) == (False, "inbox")
-
-
-def test_a_rule_is_read_back_as_one_sentence() -> None:
-    read = read_rule(
-        {
-            "name": "r",
-            "when": {
-                "all": [
-                    {"field": "recipient", "test": "is", "values": ["moorings@x.example"]},
-                    {
-                        "any": [
-                            {"field": "subject", "test": "words", "values": ["permit", "licence"]},
-                            {"field": "body", "test": "contains", "values": ["berth number"]},
-                        ]
-                    },
-                ]
-            },
-            "unless": {"field": "from", "part": "domain", "test": "under", "values": ["x.example"]},
-            "then": [file("Moorings/Permits"), label("Permit")],
-            "stop": True,
-        }
-    )
-    said = "".join(each.text for each in sentence(read.when, read.unless, read.then, stop=True))
-    assert said == (
-        "When a recipient is moorings@x.example and (either the subject has the word permit or "
-        "licence or the text contains berth number), unless the sender’s domain is or is below "
-        "x.example: file it in Moorings / Permits and label it Permit; no later rule is tried."
-    )
 
 
 ALL_ACTIONS: list[dict[str, Any]] = [

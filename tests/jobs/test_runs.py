@@ -13,7 +13,7 @@ from mnemic.post import FileMessage
 from mnemic.store import Database
 from mnemic.store.accounts import Account, change_account
 from mnemic.store.mailbox import list_messages, message_row
-from mnemic.store.rules import add_rule, delete_rule, taken_since
+from mnemic.store.rules import add_rule, delete_rule, list_rules, taken_since
 from mnemic.store.trail import trail_of
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
@@ -52,7 +52,8 @@ def test_arriving_mail_is_filed_and_labelled_with_its_evidence(database: Databas
         delete_rule(session, stored.id)
     with database.reading() as session:  # the trail outlives the rule
         (entry,) = trail_of(session, [arrival.message_id])[arrival.message_id]
-        assert (entry.rule_id, entry.rule_name) == (None, "Permits")
+        assert (entry.rule_id, entry.rule_name) == (stored.id, "Permits")
+        assert list_rules(session) == []
 
 
 def test_catch_up_moves_what_rehearsal_said_and_a_second_one_changes_nothing(

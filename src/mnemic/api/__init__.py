@@ -11,6 +11,7 @@ from mnemic.api.find import find_blueprint
 from mnemic.api.folders import folders_blueprint
 from mnemic.api.guard import register_guard
 from mnemic.api.labels import labels_blueprint
+from mnemic.api.line import line_blueprint
 from mnemic.api.mailbox import mailbox_blueprint
 from mnemic.api.messages import messages_blueprint
 from mnemic.api.open_message import open_message_blueprint
@@ -19,8 +20,10 @@ from mnemic.api.owner import owner_blueprint
 from mnemic.api.pages import pages_blueprint
 from mnemic.api.problem import ProblemDetails, invalid_response, register_problems
 from mnemic.api.rehearsal import rehearsal_blueprint
+from mnemic.api.rule_documents import rule_documents_blueprint
 from mnemic.api.rules import rules_blueprint
 from mnemic.api.transfers import transfers_blueprint
+from mnemic.api.why import why_blueprint
 from mnemic.jobs.import_desk import ImportDesk
 from mnemic.store import Database
 
@@ -60,7 +63,10 @@ def create_app(
         transfers_blueprint(database, desk),
         outside_blueprint(database, smtp),
         rules_blueprint(database),
+        line_blueprint(database),
+        rule_documents_blueprint(database),
         rehearsal_blueprint(database),
+        why_blueprint(database),
         events_blueprint(bus),
     ):
         app.register_api(blueprint)

@@ -11,15 +11,23 @@ from sqlmodel import Session
 
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import EvidenceOut, MessageOut, message_summaries
-from mnemic.api.problem import ProblemDetails, problem_response
+from mnemic.api.problem import ProblemDetails, not_found, problem_response
+from mnemic.api.rules import PinModel
 from mnemic.core import MnemicError, Rule
 from mnemic.core.actions import Action, NotifyAction
+from mnemic.core.rule_changes import changes_between
 from mnemic.core.rules import GROUPS, Event, Test
 from mnemic.core.sentence import sentence
 from mnemic.jobs import Rehearsal, rehearse
+from mnemic.jobs.examples import check_examples
+from mnemic.jobs.excerpts import evidence_of
+from mnemic.jobs.rehearsal import try_on
 from mnemic.store import Database
 from mnemic.store.folders import folder_paths
-from mnemic.store.rules import list_rules
+from mnemic.store.mailbox import message_row
+from mnemic.store.message_views import stored_messages
+from mnemic.store.pins import Pin
+from mnemic.store.rules import StoredRule, list_rules
 
 __all__ = ["PhraseOut", "rehearsal_blueprint"]
 
@@ -31,6 +39,8 @@ _GLANCE = 0.03
 class RehearsalIn(BaseModel):
     """A rule on its way: what has been said of it so far."""
 
+    name: str = "rehearsal"
+    enabled: bool = True
     when: Test
     unless: Test | None = None
     then: list[Action] = []
@@ -39,6 +49,7 @@ class RehearsalIn(BaseModel):
     accounts: list[str] = []
     limit: int = Field(50, ge=1, le=200)
     rule_id: int | None = Field(None, description="the saved rule it is; those above it come first")
+    pins: list[PinModel] = []
     patience: Literal["glance", "whole"] = Field(
         "whole", description="glance: answer at once with what can be counted in that time"
     )
@@ -84,6 +95,14 @@ class ElsewhereOut(BaseModel):
     messages: int
 
 
+class ExampleOut(BaseModel):
+    """A pinned message, and what is wrong with it in words; empty where it is as it must be."""
+
+    message: MessageOut
+    wanted: bool
+    wrong: str
+
+
 class RehearsalOut(BaseModel):
     """What the rule would take of the mail already here.
 
@@ -93,7 +112,7 @@ class RehearsalOut(BaseModel):
     with any in place of all, or the reverse. ``counts``: for how many messages each condition and
     bracket holds by itself, by its path (``when.all[0]``). ``nearly``: how many miss it by exactly
     one condition. ``earlier``: rules above that place those messages first. ``risks``: what may
-    not be meant.
+    not be meant. ``examples``: the pinned messages. ``changes``: what differs from the saved rule.
     """
 
     examined: int
@@ -109,7 +128,27 @@ class RehearsalOut(BaseModel):
     nearly_messages: list[NearlyOut]
     earlier: list[EarlierOut]
     risks: list[str]
+    examples: list[ExampleOut]
+    changes: list[str]
     sentence: list[PhraseOut]
+
+
+class MarkedPath(BaseModel):
+    """Which message."""
+
+    message_id: int
+
+
+class MarkedOut(BaseModel):
+    """A message opened beside a rule: its text whole, and every piece that speaks for the rule.
+
+    A piece of the subject or of the text (``body``) has the whole of it as its value.
+    """
+
+    message: MessageOut
+    text: str
+    taken: bool
+    evidence: list[EvidenceOut]
 
 
 class NobodyWaitsError(MnemicError):
@@ -149,7 +188,8 @@ def _nearly(session: Session, found: Rehearsal) -> list[NearlyOut]:
 
 def _rule(body: RehearsalIn) -> Rule:
     return Rule(
-        name="rehearsal",
+        name=body.name.strip() or "rehearsal",
+        enabled=body.enabled,
         runs=tuple(body.runs),
         accounts=tuple(body.accounts),
         when=body.when,
@@ -159,20 +199,42 @@ def _rule(body: RehearsalIn) -> Rule:
     )
 
 
+def _examples(
+    session: Session, above: list[StoredRule], rule: Rule, pins: list[PinModel], now: datetime
+) -> list[ExampleOut]:
+    stored = StoredRule(0, rule)
+    pinned = {0: [Pin(each.message_id, each.wanted) for each in pins]}
+    found = check_examples(session, [*above, stored], pinned, now=now)
+    summaries = message_summaries(session, [each.message.row for each in found])
+    return [
+        ExampleOut(message=summary, wanted=each.wanted, wrong=each.wrong)
+        for each, summary in zip(found, summaries, strict=True)
+    ]
+
+
 def _answer(session: Session, body: RehearsalIn) -> RehearsalOut:
-    line = list_rules(session)
+    line, rule, now = list_rules(session), _rule(body), datetime.now(UTC)
     ids = [each.id for each in line]
+    saved = line[ids.index(body.rule_id)] if body.rule_id in ids else None
+    above = line if saved is None else line[: ids.index(saved.id)]
     found = rehearse(
         session,
-        _rule(body),
-        now=datetime.now(UTC),
+        rule,
+        now=now,
         limit=body.limit,
-        above=line[: ids.index(body.rule_id)] if body.rule_id in ids else line,
+        above=above,
         seconds=_GLANCE if body.patience == "glance" else None,
         check=_still_asked(),
     )
     names, paths = {each.id: each.rule.name for each in line}, folder_paths(session)
-    phrases = sentence(body.when, body.unless, body.then, stop=body.stop)
+    phrases = sentence(
+        body.when,
+        body.unless,
+        body.then,
+        stop=body.stop,
+        runs=body.runs,
+        accounts=body.accounts,
+    )
     return RehearsalOut(
         examined=found.examined,
         whole=found.whole,
@@ -195,13 +257,41 @@ def _answer(session: Session, body: RehearsalIn) -> RehearsalOut:
             for each in found.earlier
         ],
         risks=list(found.risks),
+        examples=_examples(session, above, rule, body.pins, now),
+        changes=[] if saved is None else list(changes_between(saved.rule, rule)),
         sentence=[PhraseOut(text=each.text, strong=each.strong) for each in phrases],
+    )
+
+
+def _marked(session: Session, message_id: int, rule: Rule) -> MarkedOut | None:
+    row = message_row(session, message_id)
+    message = next(stored_messages(session, iter([message_id])), None)
+    if row is None or message is None:
+        return None
+    tried = try_on(session, rule, message, now=datetime.now(UTC))
+    return MarkedOut(
+        message=message_summaries(session, [row])[0],
+        text=message.body,
+        taken=tried.took,
+        evidence=_evidence(tuple(evidence_of(tried.when, partly=True, whole=True))),
     )
 
 
 def rehearsal_blueprint(database: Database) -> APIBlueprint:
     """The rehearsal."""
-    blueprint = APIBlueprint("rehearsal", __name__, abp_responses={422: ProblemDetails})
+    blueprint = APIBlueprint(
+        "rehearsal", __name__, abp_responses={404: ProblemDetails, 422: ProblemDetails}
+    )
+
+    @blueprint.post(
+        "/api/rehearsal/messages/<int:message_id>",
+        summary="A message with all that speaks for the rule marked",
+        responses={200: MarkedOut},
+    )
+    def marked(path: MarkedPath, body: RehearsalIn) -> Response:
+        with database.reading() as session:
+            found = _marked(session, path.message_id, _rule(body))
+            return not_found("message") if found is None else json_body(found)
 
     @blueprint.post(
         "/api/rehearsal", summary="What a rule would take", responses={200: RehearsalOut}

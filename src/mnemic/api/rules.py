@@ -1,36 +1,43 @@
-"""Rules: the line, one rule, and catching up on mail already here."""
+"""Rules: the line, one rule, its versions and examples, and catching up on mail already here."""
 
 import time
+from collections.abc import Sequence
+from datetime import UTC, datetime
 
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 from sqlmodel import Session
 
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.core import Problem, Rule
-from mnemic.core.actions import FileAction, LabelAction
+from mnemic.core.rule_changes import changes_between
+from mnemic.core.sentence import sentence_of
 from mnemic.jobs import catch_up, mailbox_problems
+from mnemic.jobs.examples import broken_examples
+from mnemic.jobs.rule_changes import LineChange, change_rule, make_rule
 from mnemic.store import Database
-from mnemic.store.folders import ensure_folder, inbox_id
-from mnemic.store.labels import ensure_label
+from mnemic.store.folders import inbox_id
 from mnemic.store.mailbox import count_since
-from mnemic.store.rules import (
-    StoredRule,
-    add_rule,
-    delete_rule,
-    get_rule,
-    list_rules,
-    reorder_rules,
-    replace_rule,
-    taken_since,
-)
+from mnemic.store.pins import Pin, change_pins, pins_of_rules
+from mnemic.store.rule_versions import versions_of
+from mnemic.store.rules import StoredRule, get_rule, list_rules, taken_since
 
-__all__ = ["rules_blueprint"]
+__all__ = ["LineChangeOut", "PinModel", "line_change", "refused_for_examples", "rules_blueprint"]
 
 #: Seconds in the 30 days that counts in the line speak of.
 _THIRTY_DAYS = 30 * 86_400
+
+#: Messages that can be pinned to one rule; more would be a list, not examples.
+_MOST_PINS = 200
+
+
+class PinModel(BaseModel):
+    """A message that a rule must take (``wanted``), or must not."""
+
+    message_id: int
+    wanted: bool
 
 
 class RuleOut(BaseModel):
@@ -39,6 +46,7 @@ class RuleOut(BaseModel):
     id: int
     rule: Rule
     taken: int
+    pins: list[PinModel]
 
 
 class LineOut(BaseModel):
@@ -52,16 +60,46 @@ class LineOut(BaseModel):
     stay: int
 
 
-class OrderIn(BaseModel):
-    """Every rule's id, in the new order."""
+class LineChangeOut(BaseModel):
+    """What was done to the line: in words, the run to undo it, the rules that were made or changed.
 
-    ids: list[int]
+    ``changes`` says what differs from before, where one rule was changed.
+    """
+
+    run_id: int | None
+    saying: str
+    rules: list[RuleOut]
+    changes: list[str] = []
+
+
+class RuleIn(BaseModel):
+    """A rule to save, with its examples."""
+
+    rule: Rule
+    pins: list[PinModel] = Field([], max_length=_MOST_PINS)
+    anyway: bool = Field(False, description="save it though examples of rules break")
 
 
 class RulePath(BaseModel):
     """Which rule."""
 
     rule_id: int
+
+
+class VersionOut(BaseModel):
+    """A rule as it was saved then (null: from the start), and what had changed, in words."""
+
+    at: datetime | None
+    saying: str
+    rule: Rule
+    sentence: str
+    changes: list[str]
+
+
+class VersionsOut(BaseModel):
+    """Every version of a rule, the newest first."""
+
+    versions: list[VersionOut]
 
 
 class CatchUpOut(BaseModel):
@@ -75,93 +113,150 @@ class CatchUpOut(BaseModel):
     unchanged: int
 
 
-def _thirty_days_ago() -> int:
-    return int(time.time()) - _THIRTY_DAYS
+def _rules_out(session: Session, rules: Sequence[StoredRule]) -> list[RuleOut]:
+    taken, pins = taken_since(session, int(time.time()) - _THIRTY_DAYS), pins_of_rules(session)
+    return [
+        RuleOut(
+            id=each.id,
+            rule=each.rule,
+            taken=taken.get(each.id, 0),
+            pins=[
+                PinModel(message_id=pin.message_id, wanted=pin.wanted)
+                for pin in pins.get(each.id, ())
+            ],
+        )
+        for each in rules
+    ]
 
 
-def _taken(database: Database) -> dict[int, int]:
-    with database.reading() as session:
-        return taken_since(session, _thirty_days_ago())
-
-
-def _rule_out(stored: StoredRule, taken: dict[int, int]) -> RuleOut:
-    return RuleOut(id=stored.id, rule=stored.rule, taken=taken.get(stored.id, 0))
-
-
-def rules_blueprint(database: Database) -> APIBlueprint:
-    """The line."""
-    blueprint = APIBlueprint(
-        "rules", __name__, abp_responses={404: ProblemDetails, 422: ProblemDetails}
+def line_change(session: Session, done: LineChange, changes: Sequence[str] = ()) -> LineChangeOut:
+    """What was done to the line, as an answer."""
+    return LineChangeOut(
+        run_id=done.run_id,
+        saying=done.saying,
+        rules=_rules_out(session, done.rules),
+        changes=list(changes),
     )
 
-    def saved(stored: StoredRule, status: int) -> Response:
-        return json_body(_rule_out(stored, _taken(database)), status)
 
-    @blueprint.post("/api/rules", summary="A new rule", responses={201: RuleOut})
-    def add(body: Rule) -> Response:
-        if problems := mailbox_problems(body):
-            return _beyond(problems)
-        with database.writing() as session:
-            _make_places(session, body)
-            stored = add_rule(session, body)
-        return saved(stored, 201)
-
-    @blueprint.put("/api/rules/<int:rule_id>", summary="Change a rule", responses={200: RuleOut})
-    def change(path: RulePath, body: Rule) -> Response:
-        if problems := mailbox_problems(body):
-            return _beyond(problems)
-        with database.writing() as session:
-            stored = replace_rule(session, path.rule_id, body)
-            if stored is None:
-                return not_found("rule")
-            _make_places(session, body)
-        return saved(stored, 200)
-
-    @blueprint.delete("/api/rules/<int:rule_id>", summary="Delete a rule", responses={204: None})
-    def delete(path: RulePath) -> Response:
-        with database.writing() as session:
-            if not delete_rule(session, path.rule_id):
-                return not_found("rule")
-        return Response(status=204)
-
-    _add_line(blueprint, database)
-    _add_runs(blueprint, database)
-    return blueprint
-
-
-def _add_line(blueprint: APIBlueprint, database: Database) -> None:
-    @blueprint.get("/api/rules", summary="The line", responses={200: LineOut})
-    def line() -> Response:
-        with database.reading() as session:
-            stored, taken = list_rules(session), taken_since(session, _thirty_days_ago())
-            arrived = count_since(session, _thirty_days_ago())
-            stay = count_since(session, _thirty_days_ago(), folder_id=inbox_id(session))
-        rules = [_rule_out(each, taken) for each in stored]
-        return json_body(LineOut(rules=rules, arrived=arrived, stay=stay))
-
-    @blueprint.put("/api/rules/order", summary="Put the rules in order", responses={204: None})
-    def order(body: OrderIn) -> Response:
-        with database.writing() as session:
-            if not reorder_rules(session, body.ids):
-                detail = "The rules have changed meanwhile; look at the line again, then reorder."
-                return problem_response(409, "Out of date", detail)
-        return Response(status=204)
+def refused_for_examples(
+    session: Session, before: list[StoredRule], after: list[StoredRule], pins: dict[int, list[Pin]]
+) -> Response | None:
+    """The answer where a change of the line would break examples; None where it breaks none."""
+    broken = broken_examples(session, before, after, pins, now=datetime.now(UTC))
+    if not broken:
+        return None
+    problems = [
+        Problem(
+            f"rules[{each.rule.id}].examples[{each.message.id}]",
+            f"“{each.message.subject or 'No subject'}” {each.wrong}",
+        )
+        for each in broken
+    ]
+    count = "An example" if len(broken) == 1 else f"{len(broken)} examples"
+    rules = " and ".join(dict.fromkeys(f"“{each.rule.rule.name}”" for each in broken))
+    verb = "is" if len(broken) == 1 else "are"
+    detail = f"{count} of {rules} {verb} no longer as pinned"
+    return problem_response(409, "Examples break", detail, problems)
 
 
 def _beyond(problems: list[Problem]) -> Response:
     return problem_response(422, "Not possible yet", "; ".join(map(str, problems)), problems)
 
 
-def _make_places(session: Session, rule: Rule) -> None:
-    """Make the folders and labels that a rule names, so that they can be seen from now on."""
-    for action in rule.then:
-        if isinstance(action, FileAction):
-            ensure_folder(session, action.folder)
-        elif isinstance(action, LabelAction):
-            ensure_label(session, action.label)
+def _save(session: Session, body: RuleIn, rule_id: int | None) -> Response:
+    """Put a rule into the line, or in place of the one with that id."""
+    now, before = int(time.time()), list_rules(session)
+    old = next((each for each in before if each.id == rule_id), None)
+    if rule_id is not None and old is None:
+        return not_found("rule")
+    pins = [Pin(each.message_id, each.wanted) for each in body.pins]
+    stored = StoredRule(rule_id or 0, body.rule)
+    after = [stored if each.id == rule_id else each for each in before]
+    if old is None:
+        after.append(stored)
+    if not body.anyway:
+        checked = pins_of_rules(session) | {stored.id: pins}
+        refused = refused_for_examples(session, before, after, checked)
+        if refused is not None:
+            return refused
+    if old is None:
+        done = make_rule(session, body.rule, at=now)
+        changes: tuple[str, ...] = ()
+    else:
+        changed = change_rule(session, old.id, body.rule, at=now)
+        assert changed is not None  # noqa: S101 -- it has just been seen
+        done, changes = changed, changes_between(old.rule, body.rule)
+    change_pins(session, done.rules[0].id, pins)
+    return json_body(line_change(session, done, changes), 201 if old is None else 200)
 
 
-def _add_runs(blueprint: APIBlueprint, database: Database) -> None:
+def rules_blueprint(database: Database) -> APIBlueprint:
+    """The line."""
+    blueprint = APIBlueprint(
+        "rules",
+        __name__,
+        abp_responses={404: ProblemDetails, 409: ProblemDetails, 422: ProblemDetails},
+    )
+
+    @blueprint.get("/api/rules", summary="The line", responses={200: LineOut})
+    def line() -> Response:
+        since = int(time.time()) - _THIRTY_DAYS
+        with database.reading() as session:
+            rules = _rules_out(session, list_rules(session))
+            arrived = count_since(session, since)
+            stay = count_since(session, since, folder_id=inbox_id(session))
+        return json_body(LineOut(rules=rules, arrived=arrived, stay=stay))
+
+    @blueprint.post("/api/rules", summary="A new rule", responses={201: LineChangeOut})
+    def add(body: RuleIn) -> Response:
+        if problems := mailbox_problems(body.rule):
+            return _beyond(problems)
+        with database.writing() as session:
+            return _save(session, body, None)
+
+    @blueprint.put(
+        "/api/rules/<int:rule_id>", summary="Change a rule", responses={200: LineChangeOut}
+    )
+    def change(path: RulePath, body: RuleIn) -> Response:
+        if problems := mailbox_problems(body.rule):
+            return _beyond(problems)
+        with database.writing() as session:
+            return _save(session, body, path.rule_id)
+
+    _add_more(blueprint, database)
+    return blueprint
+
+
+def _add_more(blueprint: APIBlueprint, database: Database) -> None:
+    @blueprint.get(
+        "/api/rules/<int:rule_id>/versions",
+        summary="How a rule was before",
+        responses={200: VersionsOut},
+    )
+    def versions(path: RulePath) -> Response:
+        with database.reading() as session:
+            stored = get_rule(session, path.rule_id)
+            found = versions_of(session, path.rule_id)
+        if stored is None:
+            return not_found("rule")
+        before = [each.rule for each in found[1:]]
+        changes = [changes_between(old, new.rule) for old, new in zip(before, found, strict=False)]
+        return json_body(
+            VersionsOut(
+                versions=[
+                    VersionOut(
+                        at=None if each.at is None else datetime.fromtimestamp(each.at, UTC),
+                        saying=each.saying,
+                        rule=each.rule,
+                        sentence=sentence_of(each.rule),
+                        changes=list(said),
+                    )
+                    for each, said in zip(found, [*changes, ()], strict=False)
+                ]
+            )
+        )
+
     @blueprint.post(
         "/api/rules/<int:rule_id>/catch-up",
         summary="Apply a rule to mail already here",

@@ -10,7 +10,7 @@ from mnemic.core.conditions.addresses import AddressCondition
 from mnemic.core.conditions.texts import TextTestCondition
 from mnemic.core.domains import canonical_domain
 from mnemic.core.order_check import check_line
-from mnemic.core.rules import AllGroup, AnyGroup, AnyTest, NotGroup, Rule
+from mnemic.core.rules import AnyTest, Rule, conditions_in
 
 __all__ = ["risks_of", "short_phrases"]
 
@@ -20,22 +20,11 @@ _SHORT = 3
 _LOOSE = ("contains", "begins", "ends")
 
 
-def _conditions(test: AnyTest) -> Iterator[AnyTest]:
-    match test:
-        case AllGroup() | AnyGroup():
-            for each in test.tests:
-                yield from _conditions(each)
-        case NotGroup():
-            yield from _conditions(test.not_)
-        case _:
-            yield test
-
-
 def short_phrases(test: AnyTest) -> tuple[str, ...]:
     """Values of fewer than three characters that are looked for inside of words, in order."""
     found = (
         value
-        for each in _conditions(test)
+        for each in conditions_in(test)
         if isinstance(each, TextTestCondition) and each.test in _LOOSE
         for value in each.comparable_values
         if len(value) < _SHORT
@@ -68,7 +57,7 @@ def _whole_domains(condition: AnyTest) -> Iterator[str]:
 
 
 def _wide_domains(test: AnyTest) -> Iterator[str]:
-    for domain in dict.fromkeys(each for c in _conditions(test) for each in _whole_domains(c)):
+    for domain in dict.fromkeys(each for c in conditions_in(test) for each in _whole_domains(c)):
         if domain in _free_mail():
             yield f"Anybody can have an address at “{domain}”: it takes all of them"
         elif "." in domain and _suffixes().is_public(domain):

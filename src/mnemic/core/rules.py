@@ -1,5 +1,6 @@
 """Rules, and the document that holds them (rule document, version 1)."""
 
+from collections.abc import Iterator
 from typing import Annotated, Any, Literal, Self, TypeAlias
 
 from pydantic import (
@@ -29,6 +30,8 @@ __all__ = [
     "Rule",
     "RuleDocument",
     "Test",
+    "conditions_in",
+    "named_places",
 ]
 
 #: What makes rules run: mail comes in, mail is sent, once a day, or when the owner asks.
@@ -149,3 +152,24 @@ class RuleDocument(_DocumentModel):
     format: Literal["mnemic-rules"]
     version: Literal[1]
     rules: tuple[Rule, ...]
+
+
+def conditions_in(test: AnyTest | None) -> Iterator[AnyCondition]:
+    """Every condition of a test, in order, those that are turned round too."""
+    match test:
+        case AllGroup() | AnyGroup():
+            for each in test.tests:
+                yield from conditions_in(each)
+        case NotGroup():
+            yield from conditions_in(test.not_)
+        case None | Always():
+            return
+        case _:
+            yield test
+
+
+def named_places(test: AnyTest | None, field: Literal["folder", "label"]) -> Iterator[str]:
+    """The folders or labels that a test's conditions name."""
+    for condition in conditions_in(test):
+        if condition.field == field:
+            yield from map(str, condition.values or ())

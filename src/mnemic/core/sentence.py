@@ -8,9 +8,9 @@ from mnemic.core.actions import Action
 from mnemic.core.conditions import AnyCondition
 from mnemic.core.conditions.addresses import AddressCondition
 from mnemic.core.conditions.texts import NamedHeaderCondition, TextTestCondition
-from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup
+from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, Event, NotGroup, Rule
 
-__all__ = ["Phrase", "condition_saying", "sentence"]
+__all__ = ["Phrase", "action_saying", "condition_saying", "sentence", "sentence_of", "test_saying"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,6 +43,8 @@ _NOUNS = {
     "folder": "its folder",
     "label": "one of its labels",
 }
+#: The same where none of them may pass.
+_NONE = {"label": "none of its labels"}
 _PART_NOUNS = {
     "address": "",
     "domain": "’s domain",
@@ -52,19 +54,25 @@ _PART_NOUNS = {
     "name": "’s name",
     "any": "’s name or address",
 }
+#: What a test says, and what it says turned round.
 _VERBS = {
-    "contains": "contains",
-    "words": "has the words",
-    "is": "is",
-    "begins": "begins with",
-    "ends": "ends with",
-    "wildcard": "looks like",
-    "regex": "matches the pattern",
-    "over": "is over",
-    "before": "is before",
-    "after": "is after",
-    "on": "is",
+    "contains": ("contains", "does not contain"),
+    "words": ("has the words", "does not have the words"),
+    "word": ("has the word", "does not have the word"),
+    "is": ("is", "is not"),
+    "begins": ("begins with", "does not begin with"),
+    "ends": ("ends with", "does not end with"),
+    "wildcard": ("looks like", "does not look like"),
+    "regex": ("matches the pattern", "does not match the pattern"),
+    "under": ("is or is below", "neither is nor is below"),
+    "over": ("is over", "is not over"),
+    "less": ("is under", "is not under"),
+    "before": ("is before", "is not before"),
+    "after": ("is after", "is not after"),
+    "on": ("is", "is not"),
 }
+#: Fields of which a message may have several: turned round, none of them may pass.
+_SEVERAL = ("to", "cc", "bcc", "recipient", "attachment", "attachment_type")
 #: Values that stand for a whole statement about the message.
 _STATEMENTS: dict[str, dict[Any, str]] = {
     "priority": {level: f"its priority is {level}" for level in ("high", "normal", "low")},
@@ -91,48 +99,78 @@ _STATEMENTS: dict[str, dict[Any, str]] = {
     "seen": {True: "it is read", False: "it is unread"},
     "flagged": {True: "it is flagged", False: "it is not flagged"},
 }
-_EXISTS = {"list": "it has a list identifier", "attachment": "it has an attachment"}
+_EXISTS = {
+    "list": ("it has a list identifier", "it has no list identifier"),
+    "attachment": ("it has an attachment", "it has no attachment"),
+}
 
 
 def _listed(items: Sequence[list[Phrase]], joiner: str) -> list[Phrase]:
-    """``a``, ``a or b``, ``a, b or c``."""
+    """``a``, ``a or b``, ``a, b or c``; set apart by commas where an item is joined itself."""
+    joined_inside = any(each.text in _JOINERS for item in items for each in item)
+    last_joiner = f", {joiner} " if joined_inside else f" {joiner} "
     phrases: list[Phrase] = []
     for position, item in enumerate(items):
         if position:
             last = position == len(items) - 1
-            phrases.append(Phrase(f" {joiner} " if last else ", "))
+            phrases.append(Phrase(last_joiner if last else ", "))
         phrases += item
     return phrases
 
 
-def _noun(condition: AnyCondition) -> list[Phrase]:
+_JOINERS = (" or ", " and ", ", ", ", or ", ", and ", " nor ")
+
+
+def _noun(condition: AnyCondition, *, turned: bool) -> list[Phrase]:
     if isinstance(condition, NamedHeaderCondition):
-        return [Phrase("the header field "), Phrase(condition.name, strong=True)]
+        lead = "no header field " if turned else "the header field "
+        return [Phrase(lead), Phrase(condition.name, strong=True)]
     part = _PART_NOUNS[condition.part] if isinstance(condition, AddressCondition) else ""
-    return [Phrase(_NOUNS[condition.field] + part)]
+    noun = _NOUNS[condition.field]
+    if turned:
+        noun = _NONE.get(condition.field, noun)
+        if condition.field in _SEVERAL:
+            noun = f"no {noun.partition(' ')[2]}"
+    return [Phrase(noun + part)]
 
 
-def _verb(condition: AnyCondition) -> str:
-    if condition.test == "under":
-        return "is or is below" if isinstance(condition, AddressCondition) else "is under"
-    single = all(" " not in str(value) for value in condition.values or ())
-    return "has the word" if condition.test == "words" and single else _VERBS[condition.test]
+def _verb(condition: AnyCondition, *, turned: bool) -> str:
+    test: str = condition.test
+    if test == "words" and all(" " not in str(value) for value in condition.values or ()):
+        test = "word"
+    elif test == "under" and not isinstance(condition, AddressCondition):
+        test = "less"
+    several = condition.field in (*_SEVERAL, *_NONE) or isinstance(condition, NamedHeaderCondition)
+    return _VERBS[test][turned and not several]
 
 
-def _condition(condition: AnyCondition) -> list[Phrase]:
+def _statement(condition: AnyCondition, *, turned: bool) -> list[Phrase]:
+    """What is picked from a few values, as a statement about the message."""
+    statements = [_STATEMENTS[condition.field][value] for value in condition.values or ()]
+    heads = {each.partition(" is ")[0] for each in statements}
+    tails = [each.partition(" is ")[2] for each in statements]
+    if len(heads) > 1 or not all(tails) or any(each.startswith("not ") for each in tails):
+        said = _listed([[Phrase(each, strong=True)] for each in statements], "or")
+        return [Phrase("it is not so that "), *said] if turned else said
+    strong = [[Phrase(each, strong=True)] for each in tails]
+    joined = _listed(strong, "nor" if turned else "or")
+    verb = " is " if not turned else " is not " if len(tails) == 1 else " is neither "
+    return [Phrase(heads.pop() + verb), *joined]
+
+
+def _condition(condition: AnyCondition, *, turned: bool = False) -> list[Phrase]:
     if condition.field in _STATEMENTS:
-        statements = _STATEMENTS[condition.field]
-        said = [[Phrase(statements[value], strong=True)] for value in condition.values or ()]
-        return _listed(said, "or")
+        return _statement(condition, turned=turned)
     if condition.test == "exists":
         if isinstance(condition, NamedHeaderCondition):
-            return [*_noun(condition), Phrase(" is there")]
-        return [Phrase(_EXISTS[condition.field])]
+            return [*_noun(condition, turned=turned), Phrase(" is there")]
+        return [Phrase(_EXISTS[condition.field][turned])]
     values = [[Phrase(str(value), strong=True)] for value in condition.values or ()]
     exactly: list[Phrase] = []
     if isinstance(condition, TextTestCondition) and condition.case:
         exactly = [Phrase(" (in exactly this case)")]
-    return [*_noun(condition), Phrase(f" {_verb(condition)} "), *_listed(values, "or"), *exactly]
+    noun, verb = _noun(condition, turned=turned), _verb(condition, turned=turned)
+    return [*noun, Phrase(f" {verb} "), *_listed(values, "or"), *exactly]
 
 
 def _test(test: AnyTest, *, nested: bool = False) -> list[Phrase]:
@@ -140,11 +178,17 @@ def _test(test: AnyTest, *, nested: bool = False) -> list[Phrase]:
         case AllGroup() | AnyGroup():
             return _group(test, nested=nested)
         case NotGroup():
-            return [Phrase("it is not so that "), *_test(test.not_, nested=True)]
+            return _turned(test.not_)
         case Always():
             return [Phrase("any message comes")]
         case _:
             return _condition(test)
+
+
+def _turned(test: AnyTest) -> list[Phrase]:
+    if isinstance(test, AllGroup | AnyGroup | NotGroup | Always):
+        return [Phrase("it is not so that "), *_test(test, nested=True)]
+    return _condition(test, turned=True)
 
 
 def _group(test: AllGroup | AnyGroup, *, nested: bool) -> list[Phrase]:
@@ -184,6 +228,11 @@ def _spoken(path: str) -> str:
     return path.replace("/", " / ")
 
 
+def _every(days: int) -> str:
+    once = "once a day" if days == 1 else f"once in {days} days"
+    return f"at most {once} to one sender"
+
+
 _SAID: dict[str, Callable[[Any], list[Phrase]]] = {
     **{name: lambda action: [Phrase(_PLACES[action.do])] for name in _PLACES},
     **{name: lambda action: [Phrase(_MARKS[action.do])] for name in _MARKS},
@@ -198,7 +247,7 @@ _SAID: dict[str, Callable[[Any], list[Phrase]]] = {
         *_listed([[Phrase(each, strong=True)] for each in action.to], "and"),
     ],
     "reply": lambda action: [
-        Phrase(f"answer it, at most every {action.every} days to one sender, with "),
+        Phrase(f"answer it, {_every(action.every)}, with "),
         Phrase(f"“{action.text}”", strong=True),
     ],
     "notify": lambda action: (
@@ -218,20 +267,86 @@ def _joined(phrases: list[Phrase]) -> tuple[Phrase, ...]:
     return tuple(joined)
 
 
+def _text(phrases: Sequence[Phrase]) -> str:
+    return "".join(phrase.text for phrase in phrases)
+
+
 def condition_saying(condition: AnyCondition) -> str:
     """One condition in words: "the subject has the word permit"."""
-    return "".join(phrase.text for phrase in _condition(condition))
+    return _text(_condition(condition))
+
+
+def test_saying(test: AnyTest) -> str:
+    """A test in words."""
+    return _text(_test(test))
+
+
+def action_saying(action: Action) -> str:
+    """An action in words: "file it in Moorings / Permits"."""
+    return _text(_SAID[action.do](action))
+
+
+_MAIL: dict[Event, str] = {
+    "arrival": "mail that arrives",
+    "sent": "mail that I send",
+    "daily": "mail that is here, once a day",
+    "hand": "mail that I choose",
+}
+
+
+def _mail(runs: Sequence[Event], accounts: Sequence[str]) -> list[Phrase]:
+    phrases = _listed([[Phrase(_MAIL[each])] for each in _MAIL if each in runs], "and")
+    if accounts:
+        named = [[Phrase(each, strong=True)] for each in accounts]
+        phrases += [Phrase(" in the account of "), *_listed(named, "or")]
+    return phrases
+
+
+def _lead(runs: Sequence[Event], accounts: Sequence[str]) -> list[Phrase]:
+    """Which mail the rule looks at, where that is not all that arrives."""
+    if tuple(runs) == ("arrival",) and not accounts:
+        return [Phrase("When ")]
+    return [Phrase("On "), *_mail(runs, accounts), Phrase(", when ")]
+
+
+def _takes_all(when: AnyTest) -> bool:
+    if isinstance(when, AllGroup | AnyGroup):
+        return len(when.tests) == 1 and _takes_all(when.tests[0])
+    return isinstance(when, Always)
 
 
 def sentence(
-    when: AnyTest, unless: AnyTest | None, then: Sequence[Action], *, stop: bool = False
+    when: AnyTest,
+    unless: AnyTest | None,
+    then: Sequence[Action],
+    *,
+    stop: bool = False,
+    runs: Sequence[Event] = ("arrival",),
+    accounts: Sequence[str] = (),
 ) -> tuple[Phrase, ...]:
     """Say what a rule does; without actions yet, say only which mail it takes."""
-    phrases = [Phrase("When "), *_test(when)]
+    phrases = [*_lead(runs, accounts), *_test(when)]
+    if _takes_all(when):
+        phrases = [Phrase("With all "), *_mail(runs, accounts)]
     if unless is not None:
         phrases += [Phrase(", unless "), *_test(unless)]
     if then:
         phrases += [Phrase(": "), *_listed([_SAID[each.do](each) for each in then], "and")]
     if stop:
         phrases.append(Phrase("; no later rule is tried"))
+    elif then:
+        phrases.append(Phrase("; later rules may still act"))
     return _joined([*phrases, Phrase(".")])
+
+
+def sentence_of(rule: Rule) -> str:
+    """A whole rule as one sentence."""
+    said = sentence(
+        rule.when,
+        rule.unless,
+        rule.then,
+        stop=rule.stop,
+        runs=rule.runs,
+        accounts=rule.accounts,
+    )
+    return _text(said)

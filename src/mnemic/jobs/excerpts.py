@@ -37,14 +37,21 @@ def _one_line(text: str) -> str:
     return f"{' ' if text[0].isspace() else ''}{joined}{' ' if text[-1].isspace() else ''}"
 
 
-def evidence_of(test: TestTrail, *, partly: bool = False) -> Iterator[EvidencePiece]:
+def _whole(evidence: Evidence) -> EvidencePiece:
+    return EvidencePiece(evidence.field, evidence.value, *evidence.span)
+
+
+def evidence_of(
+    test: TestTrail, *, partly: bool = False, whole: bool = False
+) -> Iterator[EvidencePiece]:
     """The excerpts of every condition that held, in the rule's order; none of what was negated.
 
-    With ``partly``, also of those inside brackets that did not hold.
+    With ``partly``, also of those inside brackets that did not hold; ``whole`` gives each value as
+    it stands, not cut to an excerpt.
     """
     if test.kind == "not" or not (test.held or partly):
         return
     if test.evidence is not None:
-        yield excerpt(test.evidence)
+        yield (_whole if whole else excerpt)(test.evidence)
     for inside in test.inside:
-        yield from evidence_of(inside, partly=partly)
+        yield from evidence_of(inside, partly=partly, whole=whole)

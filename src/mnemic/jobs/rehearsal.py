@@ -23,6 +23,7 @@ from mnemic.core.risks import risks_of
 from mnemic.core.rules import AllGroup, AnyGroup, AnyTest, NotGroup
 from mnemic.core.sentence import condition_saying
 from mnemic.jobs.circumstances import MailboxCircumstances
+from mnemic.jobs.examples import comes_first
 from mnemic.jobs.excerpts import evidence_of
 from mnemic.jobs.settled import Settled
 from mnemic.jobs.weighing import Scale
@@ -36,7 +37,7 @@ from mnemic.store.rules import StoredRule
 from mnemic.store.tables import driver
 from mnemic.store.trail import EvidencePiece
 
-__all__ = ["Earlier", "NearlyTaken", "Rehearsal", "RehearsedMessage", "rehearse"]
+__all__ = ["Earlier", "NearlyTaken", "Rehearsal", "RehearsedMessage", "rehearse", "try_on"]
 
 #: Messages that are nearly taken are looked at a few at a time.
 _NEARLY_SHOWN = 20
@@ -157,14 +158,7 @@ class _Counting:
         if rule.unless is not None:
             self._tests += _paths(rule.unless, "unless")
         self.other = _other_bracket(rule.when)
-        places = any(each.slot == "place" for each in rule.then)
-        self.above = [
-            each
-            for each in above
-            if "arrival" in each.rule.runs
-            and each.rule.enabled
-            and (each.rule.stop or (places and any(do.slot == "place" for do in each.rule.then)))
-        ]
+        self.above = [each for each in above if comes_first(each.rule, rule)]
         self._session = session
         self.counts = _Counts()
 
@@ -278,6 +272,16 @@ def rehearse(
     )
 
 
+def _tried(rule: Rule, message: StoredMessage, around: MailboxCircumstances) -> RuleTrail:
+    received = datetime.fromtimestamp(message.row.received_at, UTC)
+    return take(rule, message, Given(message.state, around.of(received, message.id)))
+
+
+def try_on(session: Session, rule: Rule, message: StoredMessage, *, now: datetime) -> RuleTrail:
+    """Whether a rule takes a message, and why."""
+    return _tried(rule, message, MailboxCircumstances(session, now))
+
+
 class _Shown:
     """The messages that are shown, each with the core's own answer."""
 
@@ -295,9 +299,7 @@ class _Shown:
         )
 
     def _try(self, message: StoredMessage) -> RuleTrail:
-        received = datetime.fromtimestamp(message.row.received_at, UTC)
-        circumstances = self._around.of(received, message.id)
-        return take(self._rule, message, Given(message.state, circumstances))
+        return _tried(self._rule, message, self._around)
 
     def _taken(self, message: StoredMessage) -> RehearsedMessage:
         return RehearsedMessage(message, tuple(evidence_of(self._try(message).when)))

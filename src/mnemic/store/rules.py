@@ -37,14 +37,23 @@ def _document(rule: Rule) -> str:
 
 
 def list_rules(session: Session) -> list[StoredRule]:
-    """Every rule, from top to bottom."""
-    rows = session.exec(select(RuleRow).order_by(col(RuleRow.position), col(RuleRow.id)))
-    return [_stored(row) for row in rows]
+    """Every rule of the line, from top to bottom."""
+    return [_stored(row) for row in _line(session)]
+
+
+def _line(session: Session) -> list[RuleRow]:
+    kept = select(RuleRow).where(col(RuleRow.deleted).is_(False))
+    return list(session.exec(kept.order_by(col(RuleRow.position), col(RuleRow.id))))
+
+
+def _row(session: Session, rule_id: int) -> RuleRow | None:
+    row = session.get(RuleRow, rule_id)
+    return None if row is None or row.deleted else row
 
 
 def get_rule(session: Session, rule_id: int) -> StoredRule | None:
     """One rule, or None where there is no such rule."""
-    row = session.get(RuleRow, rule_id)
+    row = _row(session, rule_id)
     return None if row is None else _stored(row)
 
 
@@ -59,29 +68,32 @@ def add_rule(session: Session, rule: Rule) -> StoredRule:
 
 def replace_rule(session: Session, rule_id: int, rule: Rule) -> StoredRule | None:
     """Put ``rule`` in place of the one with that id; None where there is no such rule."""
-    row = session.get(RuleRow, rule_id)
+    row = _row(session, rule_id)
     if row is None:
         return None
     row.document = _document(rule)
+    session.flush()
     return StoredRule(rule_id, rule)
 
 
 def delete_rule(session: Session, rule_id: int) -> bool:
-    """Delete a rule; its trail stays. Whether there was such a rule."""
-    row = session.get(RuleRow, rule_id)
+    """Take a rule out of the line; its trail and its versions stay. Whether there was one."""
+    row = _row(session, rule_id)
     if row is None:
         return False
-    session.delete(row)
+    row.deleted = True
+    session.flush()
     return True
 
 
 def reorder_rules(session: Session, rule_ids: list[int]) -> bool:
     """Put the rules in this order; False, and nothing changes, unless it names each one once."""
-    rows = {row.id: row for row in session.exec(select(RuleRow))}
+    rows = {row.id: row for row in _line(session)}
     if sorted(rule_ids) != sorted(each for each in rows if each is not None):
         return False
     for position, rule_id in enumerate(rule_ids):
         rows[rule_id].position = position
+    session.flush()
     return True
 
 

@@ -568,41 +568,23 @@ export interface paths {
         /** Change a rule */
         put: operations["rules_change_api_rules__int_rule_id__put"];
         post?: never;
-        /** Delete a rule */
-        delete: operations["rules_delete_api_rules__int_rule_id__delete"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/rules/order": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /** Put the rules in order */
-        put: operations["rules_order_api_rules_order_put"];
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/rehearsal": {
+    "/api/rules/{rule_id}/versions": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** How a rule was before */
+        get: operations["rules_versions_api_rules__int_rule_id__versions_get"];
         put?: never;
-        /** What a rule would take */
-        post: operations["rules_rehearsal_api_rehearsal_post"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -620,6 +602,194 @@ export interface paths {
         put?: never;
         /** Apply a rule to mail already here */
         post: operations["rules_catching_up_api_rules__int_rule_id__catch_up_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Put the rules in order */
+        put: operations["line_order_api_rules_order_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/acts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Do something to rules */
+        post: operations["line_act_api_rules_acts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The order check */
+        get: operations["line_check_api_rules_check_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/remedies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Mend what was found */
+        post: operations["line_mend_api_rules_remedies_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The line as a rule document */
+        get: operations["rule_documents_document_api_rules_document_get"];
+        put?: never;
+        /** Take a rule document in */
+        post: operations["rule_documents_take_api_rules_document_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/schema": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The rule document’s JSON Schema */
+        get: operations["rule_documents_schema_api_rules_schema_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/document/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a rule document would change */
+        post: operations["rule_documents_preview_api_rules_document_preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rehearsal/messages/{message_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A message with all that speaks for the rule marked */
+        post: operations["rehearsal_marked_api_rehearsal_messages__int_message_id__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rehearsal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a rule would take */
+        post: operations["rehearsal_rehearsal_api_rehearsal_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/messages/{message_id}/what-if": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which rule would take it now */
+        get: operations["why_now_api_messages__int_message_id__what_if_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/facts/common": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What messages have in common */
+        post: operations["why_common_api_facts_common_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1874,15 +2044,28 @@ export interface components {
             subject: string;
         };
         /**
-         * RuleOut
-         * @description A rule of the line; ``taken`` is how many messages it took in 30 days.
+         * LineOut
+         * @description The line, from top to bottom.
+         *
+         *     Of the mail that ``arrived`` in 30 days, ``stay`` messages are in the inbox.
          */
-        RuleOut: {
-            /** Id */
-            id: number;
-            rule: components["schemas"]["Rule"];
-            /** Taken */
-            taken: number;
+        LineOut: {
+            /** Rules */
+            rules: components["schemas"]["RuleOut"][];
+            /** Arrived */
+            arrived: number;
+            /** Stay */
+            stay: number;
+        };
+        /**
+         * PinModel
+         * @description A message that a rule must take (``wanted``), or must not.
+         */
+        PinModel: {
+            /** Message Id */
+            message_id: number;
+            /** Wanted */
+            wanted: boolean;
         };
         /**
          * Rule
@@ -1924,18 +2107,95 @@ export interface components {
             stop: boolean;
         };
         /**
-         * LineOut
-         * @description The line, from top to bottom.
-         *
-         *     Of the mail that ``arrived`` in 30 days, ``stay`` messages are in the inbox.
+         * RuleOut
+         * @description A rule of the line; ``taken`` is how many messages it took in 30 days.
          */
-        LineOut: {
+        RuleOut: {
+            /** Id */
+            id: number;
+            rule: components["schemas"]["Rule"];
+            /** Taken */
+            taken: number;
+            /** Pins */
+            pins: components["schemas"]["PinModel"][];
+        };
+        /**
+         * LineChangeOut
+         * @description What was done to the line: in words, the run to undo it, the rules that were made or changed.
+         *
+         *     ``changes`` says what differs from before, where one rule was changed.
+         */
+        LineChangeOut: {
+            /** Run Id */
+            run_id: number | null;
+            /** Saying */
+            saying: string;
             /** Rules */
             rules: components["schemas"]["RuleOut"][];
-            /** Arrived */
-            arrived: number;
-            /** Stay */
-            stay: number;
+            /**
+             * Changes
+             * @default []
+             */
+            changes: string[];
+        };
+        /**
+         * RuleIn
+         * @description A rule to save, with its examples.
+         */
+        RuleIn: {
+            rule: components["schemas"]["Rule"];
+            /**
+             * Pins
+             * @default []
+             */
+            pins: components["schemas"]["PinModel"][];
+            /**
+             * Anyway
+             * @description save it though examples of rules break
+             * @default false
+             */
+            anyway: boolean;
+        };
+        /**
+         * VersionsOut
+         * @description Every version of a rule, the newest first.
+         */
+        VersionsOut: {
+            /** Versions */
+            versions: components["schemas"]["VersionOut"][];
+        };
+        /**
+         * VersionOut
+         * @description A rule as it was saved then (null: from the start), and what had changed, in words.
+         */
+        VersionOut: {
+            /** At */
+            at: string | null;
+            /** Saying */
+            saying: string;
+            rule: components["schemas"]["Rule"];
+            /** Sentence */
+            sentence: string;
+            /** Changes */
+            changes: string[];
+        };
+        /**
+         * CatchUpOut
+         * @description What a catch-up did.
+         */
+        CatchUpOut: {
+            /** Examined */
+            examined: number;
+            /** Taken */
+            taken: number;
+            /** Moved */
+            moved: number;
+            /** Labelled */
+            labelled: number;
+            /** Marked */
+            marked: number;
+            /** Unchanged */
+            unchanged: number;
         };
         /**
          * OrderIn
@@ -1944,27 +2204,243 @@ export interface components {
         OrderIn: {
             /** Ids */
             ids: number[];
+            /**
+             * Anyway
+             * @description though examples of rules break
+             * @default false
+             */
+            anyway: boolean;
+        };
+        /**
+         * LineActIn
+         * @description What to do to some rules.
+         */
+        LineActIn: {
+            /** Ids */
+            ids: number[];
+            /**
+             * Do
+             * @enum {string}
+             */
+            do: "switch_on" | "switch_off" | "copy" | "delete";
+            /**
+             * Anyway
+             * @description though examples of other rules break
+             * @default false
+             */
+            anyway: boolean;
+        };
+        /**
+         * CheckOut
+         * @description What the order check finds, from top to bottom, and the examples that are broken.
+         */
+        CheckOut: {
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /** Broken */
+            broken: components["schemas"]["BrokenOut"][];
+        };
+        /**
+         * BrokenOut
+         * @description An example of a rule that is not as it must be.
+         */
+        BrokenOut: {
+            /** Rule Id */
+            rule_id: number;
+            message: components["schemas"]["MessageOut"];
+            /** Wanted */
+            wanted: boolean;
+            /** Wrong */
+            wrong: string;
+        };
+        /**
+         * FindingOut
+         * @description Something about a rule's place in the line, the messages concerned, and what mends it.
+         *
+         *     ``by`` are the rules it is about besides, ``messages`` how many are concerned.
+         */
+        FindingOut: {
+            /** Kind */
+            kind: string;
+            /** Rule Id */
+            rule_id: number;
+            /** By */
+            by: number[];
+            /** Saying */
+            saying: string;
+            /** Messages */
+            messages: number;
+            /** Newest */
+            newest: components["schemas"]["MessageOut"][];
+            /** Remedies */
+            remedies: ("move_above" | "add_exception" | "merge" | "switch_off" | "make_places")[];
+        };
+        /**
+         * RemedyIn
+         * @description A remedy for a finding, on one click.
+         */
+        RemedyIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "move_above" | "add_exception" | "merge" | "switch_off" | "make_places";
+            /** Rule Id */
+            rule_id: number;
+            /**
+             * Other Id
+             * @default null
+             */
+            other_id: number | null;
+        };
+        /**
+         * PreviewOut
+         * @description What taking a document in would do to the line; nothing has been done.
+         */
+        PreviewOut: {
+            /** Added */
+            added: components["schemas"]["SaidRuleOut"][];
+            /** Changed */
+            changed: components["schemas"]["ChangedRuleOut"][];
+            /** Alike */
+            alike: string[];
+        };
+        /**
+         * ChangedRuleOut
+         * @description A rule of the line that a document would change, and what about it.
+         */
+        ChangedRuleOut: {
+            /** Name */
+            name: string;
+            /** Sentence */
+            sentence: string;
+            /** Changes */
+            changes: string[];
+        };
+        /**
+         * SaidRuleOut
+         * @description A rule, read back as a sentence.
+         */
+        SaidRuleOut: {
+            /** Name */
+            name: string;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * MarkedOut
+         * @description A message opened beside a rule: its text whole, and every piece that speaks for the rule.
+         *
+         *     A piece of the subject or of the text (``body``) has the whole of it as its value.
+         */
+        MarkedOut: {
+            message: components["schemas"]["MessageOut"];
+            /** Text */
+            text: string;
+            /** Taken */
+            taken: boolean;
+            /** Evidence */
+            evidence: components["schemas"]["EvidenceOut"][];
+        };
+        /**
+         * RehearsalIn
+         * @description A rule on its way: what has been said of it so far.
+         */
+        RehearsalIn: {
+            /**
+             * Name
+             * @default rehearsal
+             */
+            name: string;
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** When */
+            when: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"]);
+            /**
+             * Unless
+             * @default null
+             */
+            unless: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"])) | null;
+            /**
+             * Then
+             * @default []
+             */
+            then: (components["schemas"]["FileAction"] | components["schemas"]["PlaceAction"] | components["schemas"]["CopyAction"] | components["schemas"]["LabelAction"] | components["schemas"]["UnlabelAction"] | components["schemas"]["MarkAction"] | components["schemas"]["ColourAction"] | components["schemas"]["PriorityAction"] | components["schemas"]["ForwardAction"] | components["schemas"]["ReplyAction"] | components["schemas"]["NotifyAction"])[];
+            /**
+             * Stop
+             * @default false
+             */
+            stop: boolean;
+            /**
+             * Runs
+             * @default [
+             *       "arrival"
+             *     ]
+             */
+            runs: ("arrival" | "sent" | "daily" | "hand")[];
+            /**
+             * Accounts
+             * @default []
+             */
+            accounts: string[];
+            /**
+             * Limit
+             * @default 50
+             */
+            limit: number;
+            /**
+             * Rule Id
+             * @description the saved rule it is; those above it come first
+             * @default null
+             */
+            rule_id: number | null;
+            /**
+             * Pins
+             * @default []
+             */
+            pins: components["schemas"]["PinModel"][];
+            /**
+             * Patience
+             * @description glance: answer at once with what can be counted in that time
+             * @default whole
+             * @enum {string}
+             */
+            patience: "glance" | "whole";
         };
         /**
          * RehearsalOut
          * @description What the rule would take of the mail already here.
          *
-         *     ``settled``: of those it takes, how many are already as its actions would have them.
-         *     ``takes_otherwise``: with any in place of all, or the reverse. ``takes_each``: what each
-         *     condition takes by itself. ``nearly``: how many miss it by exactly one condition. ``earlier``:
-         *     rules above that place those messages first. ``risks``: what may not be meant.
+         *     ``whole``: all mail was looked at; else every count is "at least". ``settled``: of those it
+         *     takes, how many are already as its actions would have them. ``elsewhere``: how many of them are
+         *     where, the inbox left out. ``spared``: how many the exceptions keep out. ``takes_otherwise``:
+         *     with any in place of all, or the reverse. ``counts``: for how many messages each condition and
+         *     bracket holds by itself, by its path (``when.all[0]``). ``nearly``: how many miss it by exactly
+         *     one condition. ``earlier``: rules above that place those messages first. ``risks``: what may
+         *     not be meant. ``examples``: the pinned messages. ``changes``: what differs from the saved rule.
          */
         RehearsalOut: {
             /** Examined */
             examined: number;
+            /** Whole */
+            whole: boolean;
             /** Takes */
             takes: number;
             /** Settled */
             settled: number;
+            /** Elsewhere */
+            elsewhere: components["schemas"]["ElsewhereOut"][];
+            /** Spared */
+            spared: number;
             /** Takes Otherwise */
             takes_otherwise: number | null;
-            /** Takes Each */
-            takes_each: number[];
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
             /** Messages */
             messages: components["schemas"]["RehearsedOut"][];
             /** Nearly */
@@ -1975,12 +2451,16 @@ export interface components {
             earlier: components["schemas"]["EarlierOut"][];
             /** Risks */
             risks: string[];
+            /** Examples */
+            examples: components["schemas"]["ExampleOut"][];
+            /** Changes */
+            changes: string[];
             /** Sentence */
             sentence: components["schemas"]["PhraseOut"][];
         };
         /**
          * EarlierOut
-         * @description A rule above that gets there first, and with how many of the messages.
+         * @description A rule above that gets there first, with how many of the messages, and whether it stops.
          */
         EarlierOut: {
             /** Rule Id */
@@ -1989,6 +2469,29 @@ export interface components {
             name: string;
             /** Messages */
             messages: number;
+            /** Stops */
+            stops: boolean;
+        };
+        /**
+         * ElsewhereOut
+         * @description A folder in which some of the messages are already, and how many.
+         */
+        ElsewhereOut: {
+            /** Folder */
+            folder: string;
+            /** Messages */
+            messages: number;
+        };
+        /**
+         * ExampleOut
+         * @description A pinned message, and what is wrong with it in words; empty where it is as it must be.
+         */
+        ExampleOut: {
+            message: components["schemas"]["MessageOut"];
+            /** Wanted */
+            wanted: boolean;
+            /** Wrong */
+            wrong: string;
         };
         /**
          * NearlyOut
@@ -2021,56 +2524,90 @@ export interface components {
             evidence: components["schemas"]["EvidenceOut"][];
         };
         /**
-         * RehearsalIn
-         * @description A rule on its way: what has been said of it so far.
+         * WhatIfOut
+         * @description What would become of the message if it came in now.
+         *
+         *     ``tried`` are the rules in their order, as far as the message got; ``place`` is where it would
+         *     be put, in words.
          */
-        RehearsalIn: {
-            /** When */
-            when: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"]);
-            /**
-             * Unless
-             * @default null
-             */
-            unless: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"])) | null;
-            /**
-             * Then
-             * @default []
-             */
-            then: (components["schemas"]["FileAction"] | components["schemas"]["PlaceAction"] | components["schemas"]["CopyAction"] | components["schemas"]["LabelAction"] | components["schemas"]["UnlabelAction"] | components["schemas"]["MarkAction"] | components["schemas"]["ColourAction"] | components["schemas"]["PriorityAction"] | components["schemas"]["ForwardAction"] | components["schemas"]["ReplyAction"] | components["schemas"]["NotifyAction"])[];
-            /**
-             * Stop
-             * @default false
-             */
-            stop: boolean;
-            /**
-             * Limit
-             * @default 50
-             */
-            limit: number;
-            /**
-             * Rule Id
-             * @description the saved rule it is; those above it come first
-             * @default null
-             */
-            rule_id: number | null;
+        WhatIfOut: {
+            /** Event */
+            event: string;
+            /** Place */
+            place: string;
+            /** Stopped By */
+            stopped_by: string | null;
+            /** Tried */
+            tried: components["schemas"]["TriedRuleOut"][];
         };
         /**
-         * CatchUpOut
-         * @description What a catch-up did.
+         * TriedRuleOut
+         * @description A rule that was tried: whether it took the message, what it would do, and why.
          */
-        CatchUpOut: {
-            /** Examined */
-            examined: number;
-            /** Taken */
-            taken: number;
-            /** Moved */
-            moved: number;
-            /** Labelled */
-            labelled: number;
-            /** Marked */
-            marked: number;
-            /** Unchanged */
-            unchanged: number;
+        TriedRuleOut: {
+            /** Rule Id */
+            rule_id: number;
+            /** Name */
+            name: string;
+            /** Took */
+            took: boolean;
+            /** Does */
+            does: string[];
+            /** Overruled */
+            overruled: string[];
+            /** Tests */
+            tests: components["schemas"]["TriedTestOut"][];
+        };
+        /**
+         * TriedTestOut
+         * @description A condition or a bracket of a rule, whether it held, and on what evidence.
+         *
+         *     ``depth`` is how many brackets it stands in; ``part`` is when or unless.
+         */
+        TriedTestOut: {
+            /** Part */
+            part: string;
+            /** Depth */
+            depth: number;
+            /** Saying */
+            saying: string;
+            /** Held */
+            held: boolean;
+            evidence: components["schemas"]["EvidenceOut"] | null;
+        };
+        /**
+         * ProposalsOut
+         * @description What messages have in common, the narrowest condition first.
+         */
+        ProposalsOut: {
+            /** Messages */
+            messages: number;
+            /** Proposals */
+            proposals: components["schemas"]["ProposalOut"][];
+        };
+        /**
+         * ProposalOut
+         * @description A condition that takes all of the messages, and how many others it would take, too.
+         */
+        ProposalOut: {
+            /** About */
+            about: string;
+            /** Text */
+            text: string;
+            /** Condition */
+            condition: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"]);
+            /** Others */
+            others: number;
+            /** Picked */
+            picked: boolean;
+        };
+        /**
+         * CommonIn
+         * @description Which messages.
+         */
+        CommonIn: {
+            /** @description the messages that a rule is to be made for */
+            which: components["schemas"]["WhichIn"];
         };
         /**
          * Event
@@ -3611,6 +4148,15 @@ export interface operations {
                     "application/json": components["schemas"]["ProblemDetails"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -3631,7 +4177,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Rule"];
+                "application/json": components["schemas"]["RuleIn"];
             };
         };
         responses: {
@@ -3641,11 +4187,20 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RuleOut"];
+                    "application/json": components["schemas"]["LineChangeOut"];
                 };
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3675,7 +4230,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Rule"];
+                "application/json": components["schemas"]["RuleIn"];
             };
         };
         responses: {
@@ -3685,11 +4240,20 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RuleOut"];
+                    "application/json": components["schemas"]["LineChangeOut"];
                 };
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3708,7 +4272,7 @@ export interface operations {
             };
         };
     };
-    rules_delete_api_rules__int_rule_id__delete: {
+    rules_versions_api_rules__int_rule_id__versions_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -3719,15 +4283,26 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description No Content */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["VersionsOut"];
+                };
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3746,7 +4321,56 @@ export interface operations {
             };
         };
     };
-    rules_order_api_rules_order_put: {
+    rules_catching_up_api_rules__int_rule_id__catch_up_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rule_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatchUpOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    line_order_api_rules_order_put: {
         parameters: {
             query?: never;
             header?: never;
@@ -3759,12 +4383,316 @@ export interface operations {
             };
         };
         responses: {
-            /** @description No Content */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["LineChangeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    line_act_api_rules_acts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineActIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineChangeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    line_check_api_rules_check_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    line_mend_api_rules_remedies_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemedyIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineChangeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    rule_documents_document_api_rules_document_get: {
+        parameters: {
+            query?: {
+                ids?: number[] | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    rule_documents_take_api_rules_document_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineChangeOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    rule_documents_schema_api_rules_schema_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    rule_documents_preview_api_rules_document_preview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    rehearsal_marked_api_rehearsal_messages__int_message_id__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RehearsalIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarkedOut"];
+                };
             };
             /** @description Not Found */
             404: {
@@ -3786,7 +4714,7 @@ export interface operations {
             };
         };
     };
-    rules_rehearsal_api_rehearsal_post: {
+    rehearsal_rehearsal_api_rehearsal_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -3828,12 +4756,12 @@ export interface operations {
             };
         };
     };
-    rules_catching_up_api_rules__int_rule_id__catch_up_post: {
+    why_now_api_messages__int_message_id__what_if_get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                rule_id: number;
+                message_id: number;
             };
             cookie?: never;
         };
@@ -3845,7 +4773,49 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CatchUpOut"];
+                    "application/json": components["schemas"]["WhatIfOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    why_common_api_facts_common_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommonIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalsOut"];
                 };
             };
             /** @description Not Found */

@@ -1,0 +1,194 @@
+"""The line as a whole: its order, acts on several rules, the order check and its remedies."""
+
+import time
+from datetime import UTC, datetime
+from typing import Literal
+
+from flask import Response
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import BaseModel, Field
+from sqlmodel import Session
+
+from mnemic.api.json_body import json_body
+from mnemic.api.messages import MessageOut, message_summaries
+from mnemic.api.problem import ProblemDetails, not_found, problem_response
+from mnemic.api.rules import LineChangeOut, line_change, refused_for_examples
+from mnemic.jobs.examples import check_examples
+from mnemic.jobs.line_check import Finding, RemedyKind, check_order
+from mnemic.jobs.remedies import remedy
+from mnemic.jobs.rule_changes import (
+    LineChange,
+    copy_rules,
+    delete_rules,
+    move_rules,
+    switch_rules,
+)
+from mnemic.store import Database
+from mnemic.store.mailbox import rows_of
+from mnemic.store.pins import pins_of_rules
+from mnemic.store.rules import StoredRule, list_rules
+
+__all__ = ["line_blueprint"]
+
+
+class OrderIn(BaseModel):
+    """Every rule's id, in the new order."""
+
+    ids: list[int]
+    anyway: bool = Field(False, description="though examples of rules break")
+
+
+class LineActIn(BaseModel):
+    """What to do to some rules."""
+
+    ids: list[int] = Field(min_length=1)
+    do: Literal["switch_on", "switch_off", "copy", "delete"]
+    anyway: bool = Field(False, description="though examples of other rules break")
+
+
+class FindingOut(BaseModel):
+    """Something about a rule's place in the line, the messages concerned, and what mends it.
+
+    ``by`` are the rules it is about besides, ``messages`` how many are concerned.
+    """
+
+    kind: str
+    rule_id: int
+    by: list[int]
+    saying: str
+    messages: int
+    newest: list[MessageOut]
+    remedies: list[RemedyKind]
+
+
+class BrokenOut(BaseModel):
+    """An example of a rule that is not as it must be."""
+
+    rule_id: int
+    message: MessageOut
+    wanted: bool
+    wrong: str
+
+
+class CheckOut(BaseModel):
+    """What the order check finds, from top to bottom, and the examples that are broken."""
+
+    findings: list[FindingOut]
+    broken: list[BrokenOut]
+
+
+class RemedyIn(BaseModel):
+    """A remedy for a finding, on one click."""
+
+    kind: RemedyKind
+    rule_id: int
+    other_id: int | None = None
+
+
+def _finding(session: Session, found: Finding) -> FindingOut:
+    return FindingOut(
+        kind=found.kind,
+        rule_id=found.rule_id,
+        by=list(found.by),
+        saying=found.saying,
+        messages=found.messages,
+        newest=message_summaries(session, rows_of(session, list(found.newest))),
+        remedies=list(found.remedies),
+    )
+
+
+def _broken(session: Session, line: list[StoredRule], now: datetime) -> list[BrokenOut]:
+    found = [
+        each
+        for each in check_examples(session, line, pins_of_rules(session), now=now)
+        if each.wrong and each.rule.rule.enabled
+    ]
+    summaries = message_summaries(session, [each.message.row for each in found])
+    return [
+        BrokenOut(rule_id=each.rule.id, message=summary, wanted=each.wanted, wrong=each.wrong)
+        for each, summary in zip(found, summaries, strict=True)
+    ]
+
+
+def _act(session: Session, body: LineActIn, at: int) -> LineChange:
+    if body.do == "copy":
+        return copy_rules(session, body.ids, at=at)
+    if body.do == "delete":
+        return delete_rules(session, body.ids, at=at)
+    return switch_rules(session, body.ids, on=body.do == "switch_on", at=at)
+
+
+def _afterwards(line: list[StoredRule], body: LineActIn) -> list[StoredRule]:
+    """The line as an act would leave it, as far as it matters for examples."""
+    ids = set(body.ids)
+    if body.do in ("copy", "delete"):
+        return [each for each in line if body.do == "copy" or each.id not in ids]
+    enabled = {"enabled": body.do == "switch_on"}
+    return [
+        StoredRule(each.id, each.rule.model_copy(update=enabled)) if each.id in ids else each
+        for each in line
+    ]
+
+
+def line_blueprint(database: Database) -> APIBlueprint:
+    """The line as a whole."""
+    blueprint = APIBlueprint(
+        "line",
+        __name__,
+        abp_responses={404: ProblemDetails, 409: ProblemDetails, 422: ProblemDetails},
+    )
+
+    @blueprint.put(
+        "/api/rules/order", summary="Put the rules in order", responses={200: LineChangeOut}
+    )
+    def order(body: OrderIn) -> Response:
+        with database.writing() as session:
+            line = list_rules(session)
+            stored = {each.id: each for each in line}
+            if sorted(body.ids) != sorted(stored):
+                detail = "The rules have changed meanwhile; look at the line again, then reorder."
+                return problem_response(409, "Out of date", detail)
+            if not body.anyway:
+                after = [stored[each] for each in body.ids]
+                refused = refused_for_examples(session, line, after, pins_of_rules(session))
+                if refused is not None:
+                    return refused
+            done = move_rules(session, body.ids, at=int(time.time()))
+            assert done is not None  # noqa: S101 -- every rule is named once
+            return json_body(line_change(session, done))
+
+    @blueprint.post(
+        "/api/rules/acts", summary="Do something to rules", responses={200: LineChangeOut}
+    )
+    def act(body: LineActIn) -> Response:
+        with database.writing() as session:
+            line = list_rules(session)
+            if not body.anyway:
+                after = _afterwards(line, body)
+                refused = refused_for_examples(session, line, after, pins_of_rules(session))
+                if refused is not None:
+                    return refused
+            return json_body(line_change(session, _act(session, body, int(time.time()))))
+
+    _add_check(blueprint, database)
+    return blueprint
+
+
+def _add_check(blueprint: APIBlueprint, database: Database) -> None:
+    @blueprint.get("/api/rules/check", summary="The order check", responses={200: CheckOut})
+    def check() -> Response:
+        now = datetime.now(UTC)
+        with database.reading() as session:
+            findings = [_finding(session, each) for each in check_order(session, now=now)]
+            broken = _broken(session, list_rules(session), now)
+        return json_body(CheckOut(findings=findings, broken=broken))
+
+    @blueprint.post(
+        "/api/rules/remedies", summary="Mend what was found", responses={200: LineChangeOut}
+    )
+    def mend(body: RemedyIn) -> Response:
+        with database.writing() as session:
+            done = remedy(session, body.kind, body.rule_id, body.other_id, at=int(time.time()))
+            if done is None:
+                return not_found("rule")
+            return json_body(line_change(session, done))

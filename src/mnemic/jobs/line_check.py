@@ -1,0 +1,190 @@
+"""The order check: what logic finds in the line, confirmed on the mailbox, and what mail shows."""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Literal, TypeAlias
+
+import numpy as np
+from sqlmodel import Session
+
+from mnemic.core import Rule
+from mnemic.core.actions import CopyAction, FileAction, LabelAction, PlaceAction
+from mnemic.core.folding import fold
+from mnemic.core.order_check import LogicFinding, check_line, takes_apart
+from mnemic.core.rules import named_places
+from mnemic.jobs.circumstances import MailboxCircumstances
+from mnemic.jobs.weighing import Scale
+from mnemic.store.folders import folder_paths
+from mnemic.store.labels import list_labels
+from mnemic.store.masks import Mask, Masks, Span
+from mnemic.store.rules import StoredRule, list_rules
+
+__all__ = ["Finding", "RemedyKind", "check_order"]
+
+FindingKind: TypeAlias = Literal["takes_nothing", "never_acts", "duplicate", "conflict", "gone"]
+RemedyKind: TypeAlias = Literal["move_above", "add_exception", "merge", "switch_off", "make_places"]
+
+#: Messages shown of a finding.
+_SHOWN = 3
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """Something about a rule's place in the line.
+
+    ``by`` are the ids of the rules it is about besides, ``messages`` how many of the mailbox are
+    concerned, ``newest`` the ids of the newest of them, ``remedies`` what would mend it.
+    """
+
+    kind: FindingKind
+    rule_id: int
+    by: tuple[int, ...]
+    saying: str
+    messages: int
+    newest: tuple[int, ...]
+    remedies: tuple[RemedyKind, ...]
+
+
+def _place(rule: Rule) -> str | None:
+    """Where a rule puts mail, so that two that say the same are equal."""
+    for action in rule.then:
+        if isinstance(action, FileAction):
+            return f"folder {action.folder.casefold()}"
+        if isinstance(action, PlaceAction):
+            return action.do
+    return None
+
+
+class _Mail:
+    """Which messages of the mailbox each rule takes."""
+
+    def __init__(self, session: Session, line: Sequence[StoredRule], now: datetime) -> None:
+        around = MailboxCircumstances(session, now)
+        masks = Masks(session, around.of(now))
+        span = Span(0, masks.top)
+        scale = Scale(masks.top, lambda condition: masks.of(condition, span))
+        there = masks.there(span)
+        self.taken: list[Mask] = [scale.takes(each.rule) & there for each in line]
+
+    @staticmethod
+    def newest(mask: Mask) -> tuple[int, ...]:
+        """The newest by their ids."""
+        return tuple((np.flatnonzero(mask)[::-1][:_SHOWN] + 1).tolist())
+
+
+def check_order(session: Session, *, now: datetime) -> list[Finding]:
+    """Everything there is to say of the line as it stands, from top to bottom."""
+    line = list_rules(session)
+    mail = _Mail(session, line, now)
+    logic = check_line([each.rule for each in line])
+    found = [_of_logic(line, mail, each) for each in logic]
+    settled = {each.position for each in logic}
+    found += _conflicts(line, mail, settled)
+    found += _gone(session, line)
+    order = {stored.id: at for at, stored in enumerate(line)}
+    return sorted(found, key=lambda each: order[each.rule_id])
+
+
+def _named(rules: Sequence[StoredRule]) -> str:
+    return " and ".join(f"“{each.rule.name}”" for each in rules)
+
+
+_REMEDIES: dict[str, tuple[RemedyKind, ...]] = {
+    "takes_nothing": ("switch_off",),
+    "never_acts": ("move_above", "switch_off"),
+    "duplicate": ("merge", "switch_off"),
+}
+
+
+def _of_logic(line: Sequence[StoredRule], mail: _Mail, finding: LogicFinding) -> Finding:
+    by = [line[at] for at in finding.by]
+    if finding.kind == "takes_nothing":
+        saying = "Can never take anything: its conditions contradict each other"
+    elif finding.kind == "duplicate":
+        saying = f"Says the same as {_named(by)}, above"
+    elif all(each.rule.stop for each in by):
+        saying = f"Never acts: {_named(by)}, above, stops all of its mail"
+    else:
+        saying = f"Never acts: {_named(by)}, above, always does instead what it would do"
+    taken = mail.taken[finding.position]
+    return Finding(
+        finding.kind,
+        line[finding.position].id,
+        tuple(each.id for each in by),
+        saying,
+        int(taken.sum()),
+        mail.newest(taken),
+        _REMEDIES[finding.kind],
+    )
+
+
+def _conflicts(line: Sequence[StoredRule], mail: _Mail, settled: set[int]) -> Iterator[Finding]:
+    """Rules that want mail elsewhere than the rule above that places it first."""
+    placed: list[tuple[int, Mask]] = []  # by which rule, what it is the first to place
+    left: Mask | None = None
+    for at, stored in enumerate(line):
+        rule = stored.rule
+        if not rule.enabled or "arrival" not in rule.runs:
+            continue
+        taken = mail.taken[at]
+        left = np.ones_like(taken) if left is None else left
+        if _place(rule) is not None:
+            if at not in settled:
+                yield from _against(line, at, taken, placed)
+            placed.append((at, taken & left))
+            left = left & ~taken
+        if rule.stop:
+            left = left & ~taken
+
+
+def _against(
+    line: Sequence[StoredRule], at: int, taken: Mask, placed: Sequence[tuple[int, Mask]]
+) -> Iterator[Finding]:
+    stored = line[at]
+    for before, first in placed:
+        above = line[before]
+        if _place(above.rule) == _place(stored.rule) or not _same_accounts(above, stored):
+            continue
+        both = first & taken
+        count = int(both.sum())
+        if not count or takes_apart(above.rule, stored.rule):
+            continue
+        messages = "1 message is" if count == 1 else f"{count:,} messages are"
+        yield Finding(
+            "conflict",
+            stored.id,
+            (above.id,),
+            f"{messages} wanted by {_named([above])}, above, too, which wins",
+            count,
+            _Mail.newest(both),
+            ("move_above", "add_exception"),
+        )
+
+
+def _same_accounts(one: StoredRule, other: StoredRule) -> bool:
+    mine, theirs = set(one.rule.accounts), set(other.rule.accounts)
+    return not mine or not theirs or bool(mine & theirs)
+
+
+def _missing(rule: Rule, folders: set[str], labels: set[str]) -> Iterator[str]:
+    for action in rule.then:
+        if isinstance(action, FileAction | CopyAction) and fold(action.folder) not in folders:
+            yield f"folder “{action.folder}”"
+        elif isinstance(action, LabelAction) and fold(action.label) not in labels:
+            yield f"label “{action.label}”"
+    for test in (rule.when, rule.unless):
+        yield from (f"folder “{n}”" for n in named_places(test, "folder") if fold(n) not in folders)
+        yield from (f"label “{n}”" for n in named_places(test, "label") if fold(n) not in labels)
+
+
+def _gone(session: Session, line: Sequence[StoredRule]) -> Iterator[Finding]:
+    folders = set(map(fold, folder_paths(session).values()))
+    labels = {fold(each.name) for each in list_labels(session)}
+    for stored in line:
+        missing = list(dict.fromkeys(_missing(stored.rule, folders, labels)))
+        if stored.rule.enabled and missing:
+            verb = "is" if len(missing) == 1 else "are"
+            saying = f"Its {' and '.join(missing)} {verb} gone"
+            remedies: tuple[RemedyKind, ...] = ("make_places", "switch_off")
+            yield Finding("gone", stored.id, (), saying, 0, (), remedies)

@@ -1,0 +1,30 @@
+"""Why: what the line as it stands now would make of a message that is here."""
+
+from datetime import UTC, datetime
+
+from sqlmodel import Session
+
+from mnemic.core import Event, Given, Outcome, through_rules
+from mnemic.jobs.circumstances import MailboxCircumstances
+from mnemic.store.message_views import stored_messages
+from mnemic.store.rules import StoredRule, list_rules
+
+__all__ = ["what_if"]
+
+
+def what_if(
+    session: Session, message_id: int, *, now: datetime
+) -> tuple[Event, list[StoredRule], Outcome] | None:
+    """The event, the line, and the outcome with its trail, if the message came in now.
+
+    None where there is no such message.
+    """
+    message = next(stored_messages(session, iter([message_id])), None)
+    if message is None:
+        return None
+    around = MailboxCircumstances(session, now)
+    event: Event = "sent" if around.is_sent(message) else "arrival"
+    line = list_rules(session)
+    received = datetime.fromtimestamp(message.row.received_at, UTC)
+    given = Given(message.state, around.of(received, message.id))
+    return event, line, through_rules([each.rule for each in line], message, event, given)
