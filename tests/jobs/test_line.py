@@ -127,7 +127,7 @@ def test_the_order_check_confirms_on_the_mailbox_and_each_remedy_mends_it(
             ("conflict", other.id, (wide.id,), 1),
             ("duplicate", same.id, (wide.id,), 2),
         ]
-        assert found[0].saying == "1 message is wanted by “wide”, above, too, which wins"
+        assert found[0].saying == "“wide”, above, wants one of its messages, too, and wins"
         remedy(session, "merge", same.id, wide.id, at=2)
         spared = remedy(session, "add_exception", other.id, wide.id, at=3)
         assert check_order(session, now=NOW) == []

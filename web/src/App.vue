@@ -3,7 +3,6 @@ import { onScopeDispose, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
 import KeysHelp from '@/components/shell/KeysHelp.vue'
-import NoticeBar from '@/components/shell/NoticeBar.vue'
 import TopBar from '@/components/shell/TopBar.vue'
 import { useKeys } from '@/composables/useKeys'
 import { useActs } from '@/stores/acts'
@@ -35,7 +34,6 @@ useKeys({
     <button class="text-button" type="button" @click="mailbox.refresh()">Try again</button>
   </p>
   <RouterView />
-  <NoticeBar />
   <KeysHelp v-model="help" />
 </template>
 

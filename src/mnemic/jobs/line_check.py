@@ -150,12 +150,12 @@ def _against(
         count = int(both.sum())
         if not count or takes_apart(above.rule, stored.rule):
             continue
-        messages = "1 message is" if count == 1 else f"{count:,} messages are"
+        these = "one of its messages" if count == 1 else f"{count:,} of its messages"
         yield Finding(
             "conflict",
             stored.id,
             (above.id,),
-            f"{messages} wanted by {_named([above])}, above, too, which wins",
+            f"{_named([above])}, above, wants {these}, too, and wins",
             count,
             _Mail.newest(both),
             ("move_above", "add_exception"),

@@ -31,6 +31,14 @@ export type Preferences = Schemas['Preferences']
 export type Import = Schemas['ImportOut']
 export type Posted = Schemas['PostedOut']
 export type Suggestion = Schemas['SuggestionOut']
+export type LineChange = Schemas['LineChangeOut']
+export type Finding = Schemas['FindingOut']
+export type BrokenExample = Schemas['BrokenOut']
+export type RuleVersion = Schemas['VersionOut']
+export type MarkedMessage = Schemas['MarkedOut']
+export type Proposal = Schemas['ProposalOut']
+export type WhatIf = Schemas['WhatIfOut']
+export type DocumentPreview = Schemas['PreviewOut']
 
 export const api = createClient<paths>({
   baseUrl: location.origin,

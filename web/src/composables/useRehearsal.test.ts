@@ -10,7 +10,7 @@ const PAUSE = 200 // milliseconds, longer than the composable waits
 interface Asked {
   body: unknown
   signal: AbortSignal
-  answer: (takes: number) => void
+  answer: (takes: number, whole?: boolean) => void
 }
 
 let asked: Asked[] = []
@@ -20,8 +20,8 @@ let scope: EffectScope
 function serve(request: Request): Promise<Response> {
   return new Promise((resolve, reject) => {
     void request.json().then((body: unknown) => {
-      const answer = (takes: number): void => {
-        resolve(Response.json({ takes }))
+      const answer = (takes: number, whole = true): void => {
+        resolve(Response.json({ takes, whole }))
       }
       asked.push({ body, signal: request.signal, answer })
     })
@@ -95,6 +95,23 @@ describe('a rehearsal', () => {
     asked[0]?.answer(1)
     await settle()
     expect(rehearsal.value?.takes).toBe(2)
+    expect(running.value).toBe(false)
+  })
+
+  it('shows what was counted at a glance, and then the whole', async () => {
+    const { rehearsal, running } = rehearse(draftWith('the'))
+    await settle()
+    asked[0]?.answer(1_000, false)
+    await settle()
+    expect(rehearsal.value?.takes).toBe(1_000)
+    expect(running.value).toBe(true)
+    expect(asked.map((each) => (each.body as { patience: string }).patience)).toEqual([
+      'glance',
+      'whole',
+    ])
+    asked[1]?.answer(30_000)
+    await settle()
+    expect(rehearsal.value?.takes).toBe(30_000)
     expect(running.value).toBe(false)
   })
 

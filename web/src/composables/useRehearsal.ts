@@ -1,4 +1,7 @@
-/** The rehearsal of a draft: it follows every keystroke, and only the newest answer counts. */
+/**
+ * The rehearsal of a draft: it follows every keystroke, and only the newest answer counts. Where
+ * counting takes longer, what was counted at a glance stands at once and the whole follows.
+ */
 import {
   onScopeDispose,
   readonly,
@@ -12,9 +15,29 @@ import {
 
 import { api, content, type Rehearsal, type Test } from '@/api/client'
 import { isComplete } from '@/rules/actions'
-import { thenOf, unlessOf, whenOf, type Draft } from '@/rules/draft'
+import { nameOf, thenOf, unlessOf, whenOf, type Draft } from '@/rules/draft'
 
-const PAUSE = 120 // milliseconds without a keystroke
+const PAUSE = 60 // milliseconds without a keystroke
+
+type Patience = 'glance' | 'whole'
+
+/** What the server is asked about a draft; undefined while it says nothing. */
+export function rehearsalBody(draft: Draft, ruleId: number | undefined): object | undefined {
+  const when = whenOf(draft)
+  if (!when) return undefined
+  return {
+    name: nameOf(draft) || 'new rule',
+    enabled: draft.enabled,
+    when,
+    unless: unlessOf(draft) ?? null,
+    then: thenOf(draft).filter(isComplete),
+    stop: draft.stop,
+    runs: draft.runs.length > 0 ? draft.runs : ['arrival'],
+    accounts: draft.accounts,
+    pins: draft.pins,
+    rule_id: ruleId ?? null,
+  }
+}
 
 export function useRehearsal(
   draft: MaybeRefOrGetter<Draft | undefined>,
@@ -29,15 +52,18 @@ export function useRehearsal(
   let waiting: ReturnType<typeof setTimeout> | undefined
   let current: AbortController | undefined
 
+  async function ask(body: string, patience: Patience, signal: AbortSignal): Promise<Rehearsal> {
+    const asked = { ...(JSON.parse(body) as object), patience }
+    return content(api.POST('/api/rehearsal', { body: asked as never, signal }))
+  }
+
   async function rehearse(body: string): Promise<void> {
     current = new AbortController()
     const { signal } = current
     try {
-      const answer = await content(
-        api.POST('/api/rehearsal', { body: JSON.parse(body) as never, signal }),
-      )
-      rehearsal.value = answer
+      rehearsal.value = await ask(body, 'glance', signal)
       failure.value = ''
+      if (!rehearsal.value.whole) rehearsal.value = await ask(body, 'whole', signal)
     } catch (error) {
       if (signal.aborted) return
       failure.value = error instanceof Error ? error.message : String(error)
@@ -47,17 +73,12 @@ export function useRehearsal(
 
   function asked(): string | undefined {
     const written = toValue(draft)
-    const when = written ? whenOf(written) : toValue(fixed)
-    if (!when) return undefined
-    const then = written ? thenOf(written).filter(isComplete) : []
-    const unless = written ? unlessOf(written) : undefined
-    return JSON.stringify({
-      when,
-      unless,
-      then,
-      stop: written?.stop ?? false,
-      rule_id: toValue(ruleId) ?? null,
-    })
+    if (written) {
+      const body = rehearsalBody(written, toValue(ruleId))
+      return body && JSON.stringify(body)
+    }
+    const when = toValue(fixed)
+    return when && JSON.stringify({ when })
   }
 
   watch(

@@ -34,6 +34,12 @@ export interface DraftGroup {
 
 export type DraftNode = DraftCondition | DraftGroup
 
+/** A message that the rule must take, or must not. */
+export interface Pin {
+  message_id: number
+  wanted: boolean
+}
+
 export interface Draft {
   name: string
   /** The name follows the contents until the person types one. */
@@ -48,6 +54,7 @@ export interface Draft {
   /** What it does besides filing and labelling. */
   more: Action[]
   stop: boolean
+  pins: Pin[]
 }
 
 let lastId = 0
@@ -88,6 +95,7 @@ export function newDraft(): Draft {
     labels: [],
     more: [],
     stop: false,
+    pins: [],
   }
 }
 
@@ -133,7 +141,7 @@ export function groupOf(test: Test): DraftGroup {
 }
 
 /** The draft of a saved rule. */
-export function draftOf(rule: Rule): Draft {
+export function draftOf(rule: Rule, pins: readonly Pin[] = []): Draft {
   const file = rule.then.find((action) => action.do === 'file')
   return {
     name: rule.name,
@@ -147,7 +155,66 @@ export function draftOf(rule: Rule): Draft {
     labels: rule.then.flatMap((action) => (action.do === 'label' ? [action.label] : [])),
     more: rule.then.filter((action) => action.do !== 'file' && action.do !== 'label'),
     stop: rule.stop,
+    pins: pins.map((pin) => ({ ...pin })),
   }
+}
+
+/** A draft that was put away as JSON, with numbers of its own: those it had may be taken by now. */
+export function revived(draft: Draft): Draft {
+  function anew(node: DraftNode): DraftNode {
+    if (node.kind === 'condition') return { ...node, id: nextId() }
+    return { ...node, id: nextId(), nodes: node.nodes.map(anew) }
+  }
+  return {
+    ...draft,
+    when: anew(draft.when) as DraftGroup,
+    unless: draft.unless && (anew(draft.unless) as DraftGroup),
+  }
+}
+
+/* Moving conditions about. */
+
+function parentOf(root: DraftGroup, id: number): DraftGroup | undefined {
+  if (root.nodes.some((node) => node.id === id)) return root
+  for (const node of root.nodes) {
+    const found = node.kind === 'group' ? parentOf(node, id) : undefined
+    if (found) return found
+  }
+  return undefined
+}
+
+/** Take brackets away that hold nothing any more. */
+export function prune(group: DraftGroup): void {
+  for (const node of group.nodes) if (node.kind === 'group') prune(node)
+  group.nodes = group.nodes.filter((node) => node.kind === 'condition' || node.nodes.length > 0)
+}
+
+/**
+ * Move a condition or bracket one step up (-1) or down (1): past its neighbour, into a bracket that
+ * stands there, or out of its own at the end; whether it could be moved.
+ */
+export function moveNode(root: DraftGroup, id: number, by: -1 | 1): boolean {
+  const parent = parentOf(root, id)
+  if (!parent) return false
+  const at = parent.nodes.findIndex((node) => node.id === id)
+  const node = parent.nodes[at]
+  if (!node) return false
+  const neighbour = parent.nodes[at + by]
+  if (neighbour?.kind === 'group') {
+    parent.nodes.splice(at, 1)
+    neighbour.nodes.splice(by < 0 ? neighbour.nodes.length : 0, 0, node)
+  } else if (neighbour) {
+    parent.nodes.splice(at, 1)
+    parent.nodes.splice(at + by, 0, node)
+  } else {
+    const outer = parentOf(root, parent.id)
+    if (!outer) return false
+    const place = outer.nodes.findIndex((each) => each.id === parent.id)
+    parent.nodes.splice(at, 1)
+    outer.nodes.splice(by < 0 ? place : place + 1, 0, node)
+  }
+  prune(root)
+  return true
 }
 
 /* To a rule. */

@@ -1,9 +1,29 @@
-/** The rule being written. It stays as it is while its writer looks at other views. */
+/** The rule being written. What is not saved stays, in other views and over a reload. */
+import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 
-import { api, content, RefusedError, type CatchUp, type StoredRule, type Test } from '@/api/client'
-import { draftOf, groupOf, newDraft, placesOf, ruleOf, thenOf, type Draft } from '@/rules/draft'
+import {
+  api,
+  content,
+  RefusedError,
+  type CatchUp,
+  type LineChange,
+  type Rule,
+  type StoredRule,
+  type Test,
+} from '@/api/client'
+import {
+  draftOf,
+  groupOf,
+  newDraft,
+  placesOf,
+  revived,
+  ruleOf,
+  thenOf,
+  type Draft,
+  type Pin,
+} from '@/rules/draft'
 
 import { useMailbox } from './mailbox'
 
@@ -13,38 +33,108 @@ export interface Complaint {
   message: string
 }
 
+/** A draft that was not saved, and the saved rule that it began with. */
+interface PutAway {
+  draft: Draft
+  saved: string
+}
+
+const NEW = 'new'
+/** A new rule that was begun and left for another new one. */
+const ASIDE = 'aside'
+
+function told(draft: Draft): string {
+  return JSON.stringify([ruleOf(draft) ?? null, draft.pins])
+}
+
+function without(all: Record<string, PutAway>, key: string): Record<string, PutAway> {
+  return Object.fromEntries(Object.entries(all).filter(([each]) => each !== key))
+}
+
+/** The server names places in what it was sent: "rule.when.all[0]". */
+function complaintsOf(error: RefusedError): Complaint[] {
+  const { errors, detail } = error.problem
+  if (errors.length === 0) return [{ path: '', message: detail }]
+  return errors.map(({ path, message }) => ({ path: path.replace(/^rule\./, ''), message }))
+}
+
 export const useWorkbench = defineStore('workbench', () => {
   const mailbox = useMailbox()
   const ruleId = ref<number>()
   const draft = ref<Draft>(newDraft())
-  const saved = ref('')
+  const saved = ref(told(draft.value))
   const complaints = ref<Complaint[]>([])
   const busy = ref(false)
+  const putAway = useLocalStorage<Record<string, PutAway>>('mnemic.drafts', {})
+
+  const key = computed(() => (ruleId.value === undefined ? NEW : String(ruleId.value)))
+  const changed = computed(() => told(draft.value) !== saved.value)
 
   function rest(): void {
-    saved.value = JSON.stringify(ruleOf(draft.value) ?? null)
+    saved.value = told(draft.value)
     complaints.value = []
   }
 
-  const changed = computed(() => JSON.stringify(ruleOf(draft.value) ?? null) !== saved.value)
+  watch(
+    draft,
+    () => {
+      const others = without(putAway.value, key.value)
+      putAway.value = changed.value
+        ? { ...others, [key.value]: { draft: draft.value, saved: saved.value } }
+        : others
+    },
+    { deep: true, flush: 'sync' },
+  )
+
+  /** Take up a draft that was put away, or begin with the rule as it is saved. */
+  function begin(id: number | undefined, fresh: Draft): void {
+    const before = putAway.value[id === undefined ? NEW : String(id)]
+    ruleId.value = id
+    complaints.value = []
+    saved.value = told(fresh)
+    draft.value = before ? revived(before.draft) : fresh
+  }
 
   function open(stored: StoredRule): void {
     if (ruleId.value === stored.id) return
-    ruleId.value = stored.id
-    draft.value = draftOf(stored.rule)
-    rest()
+    begin(stored.id, draftOf(stored.rule, stored.pins))
   }
 
+  /** The new rule: the one that was begun and not saved, if there is one. */
   function startNew(): void {
-    ruleId.value = undefined
-    draft.value = newDraft()
-    rest()
+    begin(undefined, newDraft())
   }
 
   /** A new rule with these conditions: from a message's facts, or from a search. */
   function startFrom(when: Test): void {
-    startNew()
-    draft.value = { ...draft.value, when: groupOf(when) }
+    const begun = putAway.value[NEW]
+    if (begun) putAway.value = { ...putAway.value, [ASIDE]: begun }
+    ruleId.value = undefined
+    saved.value = told(newDraft())
+    complaints.value = []
+    draft.value = { ...newDraft(), when: groupOf(when) }
+  }
+
+  const aside = computed(() => putAway.value[ASIDE] !== undefined)
+
+  /** Take up the new rule that was left for this one; this one is left for it. */
+  function takeAside(): void {
+    const { [ASIDE]: begun, [NEW]: now, ...others } = putAway.value
+    if (!begun) return
+    putAway.value = { ...others, [NEW]: begun, ...(now ? { [ASIDE]: now } : {}) }
+    begin(undefined, newDraft())
+  }
+
+  /** Go back to the rule as it is saved. */
+  function discard(): void {
+    const stored = mailbox.rules.find((each) => each.id === ruleId.value)
+    draft.value = stored ? draftOf(stored.rule, stored.pins) : newDraft()
+    rest()
+  }
+
+  /** Bring an earlier version into the draft; it is not saved yet. */
+  function bringBack(rule: Rule): void {
+    draft.value = draftOf(rule, draft.value.pins)
   }
 
   function missing(): Complaint[] {
@@ -61,32 +151,53 @@ export const useWorkbench = defineStore('workbench', () => {
     return found
   }
 
-  /** Save the draft; the rule as it was saved, or undefined with complaints. */
-  async function save(): Promise<StoredRule | undefined> {
+  async function send(rule: Rule, pins: Pin[], anyway: boolean): Promise<LineChange> {
+    const body = { rule, pins, anyway }
+    if (ruleId.value === undefined) return content(api.POST('/api/rules', { body }))
+    const path = { rule_id: ruleId.value }
+    return content(api.PUT('/api/rules/{rule_id}', { params: { path }, body }))
+  }
+
+  /**
+   * Save the draft; what was done, or undefined with complaints. `ask` is asked where examples
+   * of rules would break.
+   */
+  async function save(
+    ask: (broken: Complaint[]) => Promise<boolean>,
+  ): Promise<LineChange | undefined> {
     complaints.value = missing()
-    const body = ruleOf(draft.value)
-    if (complaints.value.length > 0 || !body) return undefined
+    const rule = ruleOf(draft.value)
+    if (complaints.value.length > 0 || !rule) return undefined
     busy.value = true
     try {
-      const stored = await content(
-        ruleId.value === undefined
-          ? api.POST('/api/rules', { body })
-          : api.PUT('/api/rules/{rule_id}', {
-              params: { path: { rule_id: ruleId.value } },
-              body,
-            }),
-      )
+      const done = await asked(ask, (anyway) => send(rule, draft.value.pins, anyway))
+      const stored = done?.rules[0]
+      if (!done || !stored) return undefined
+      putAway.value = without(putAway.value, key.value)
       ruleId.value = undefined // take up what the server made of it
       open(stored)
       await mailbox.refresh()
-      return stored
+      return done
     } catch (error) {
       if (!(error instanceof RefusedError)) throw error
-      const { errors, detail } = error.problem
-      complaints.value = errors.length > 0 ? errors : [{ path: '', message: detail }]
+      complaints.value = complaintsOf(error)
       return undefined
     } finally {
       busy.value = false
+    }
+  }
+
+  /** Try it; where examples break, ask, and do it anyway if so told. */
+  async function asked(
+    ask: (broken: Complaint[]) => Promise<boolean>,
+    work: (anyway: boolean) => Promise<LineChange>,
+  ): Promise<LineChange | undefined> {
+    try {
+      return await work(false)
+    } catch (error) {
+      const broken = error instanceof RefusedError && error.problem.title === 'Examples break'
+      if (!broken) throw error
+      return (await ask(complaintsOf(error))) ? work(true) : undefined
     }
   }
 
@@ -102,31 +213,23 @@ export const useWorkbench = defineStore('workbench', () => {
     }
   }
 
-  /** Switch a saved rule on or off, leaving unsaved changes of the draft alone. */
-  async function switchRule(stored: StoredRule, enabled: boolean): Promise<void> {
-    const body = { ...stored.rule, enabled }
-    const params = { path: { rule_id: stored.id } }
-    await content(api.PUT('/api/rules/{rule_id}', { params, body }))
-    if (ruleId.value === stored.id) {
-      const before = changed.value
-      draft.value.enabled = enabled
-      if (!before) rest()
-    }
-    await mailbox.refresh()
+  /** A saved rule was changed by something else than this draft: follow it where nothing is lost. */
+  function follow(): void {
+    if (ruleId.value === undefined) return
+    const stored = mailbox.rules.find((each) => each.id === ruleId.value)
+    if (!stored) return
+    const now = draftOf(stored.rule, stored.pins)
+    if (told(now) === saved.value) return
+    const before = changed.value
+    saved.value = told(now)
+    if (before) draft.value.enabled = now.enabled
+    else draft.value = now
   }
+  watch(() => mailbox.rules, follow)
 
-  async function remove(id: number): Promise<void> {
-    await content(api.DELETE('/api/rules/{rule_id}', { params: { path: { rule_id: id } } }))
-    startNew()
-    await mailbox.refresh()
-  }
-
-  async function reorder(ids: number[]): Promise<void> {
-    try {
-      await content(api.PUT('/api/rules/order', { body: { ids } }))
-    } finally {
-      await mailbox.refresh()
-    }
+  function pin(message: number, wanted: boolean | undefined): void {
+    const others = draft.value.pins.filter((each) => each.message_id !== message)
+    draft.value.pins = wanted === undefined ? others : [...others, { message_id: message, wanted }]
   }
 
   function complaintsAt(path: string): Complaint[] {
@@ -147,21 +250,31 @@ export const useWorkbench = defineStore('workbench', () => {
     )
   }
 
+  /** Whether a rule (or the new one) has changes that were not saved. */
+  function unsaved(id: number): boolean {
+    return String(id) in putAway.value
+  }
+
   return {
     ruleId,
     draft,
     changed,
     complaints,
     busy,
+    places,
     open,
     startNew,
     startFrom,
+    aside,
+    takeAside,
+    discard,
+    bringBack,
     save,
+    asked,
     catchUp,
-    switchRule,
-    remove,
-    reorder,
+    pin,
     complaintsAt,
     complaintsOn,
+    unsaved,
   }
 })

@@ -2,7 +2,8 @@
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
-import { api, content } from '@/api/client'
+import { api, content, type Which } from '@/api/client'
+import CommonFacts from '@/components/mail/CommonFacts.vue'
 import MessageList from '@/components/mail/MessageList.vue'
 import OpenMessage from '@/components/mail/OpenMessage.vue'
 import PlaceList from '@/components/mail/PlaceList.vue'
@@ -86,6 +87,9 @@ interface ListKeys {
   anySelected: () => boolean
 }
 const list = ref<ListKeys>()
+/** Several messages that are selected: a rule may be made from what they share. */
+const selected = ref<{ which: Which; count: number }>()
+const common = ref<{ makeRule: () => Promise<void> }>()
 const opened = ref<{ makeRule: () => Promise<void>; why: () => void }>()
 useKeys({
   arrowdown: () => list.value?.step(1),
@@ -99,7 +103,7 @@ useKeys({
   },
   'ctrl+a': { outsideText: true, do: () => list.value?.selectAll() },
   delete: () => void list.value?.trash(),
-  m: () => void opened.value?.makeRule(),
+  m: () => void (common.value ?? opened.value)?.makeRule(),
   w: () => opened.value?.why(),
   escape: () => {
     if (list.value?.anySelected()) list.value.clear()
@@ -117,6 +121,7 @@ useKeys({
       :place="place"
       :current="message"
       :address-of="addressOf"
+      @selected="(which, count) => (selected = which && { which, count })"
     >
       <template v-if="kind === 'find'" #head>
         <p class="from-search">
@@ -126,7 +131,18 @@ useKeys({
         </p>
       </template>
     </MessageList>
-    <OpenMessage v-if="message !== undefined" :id="message" ref="opened" @moved="list?.moveOn()" />
+    <CommonFacts
+      v-if="selected && selected.count > 1"
+      ref="common"
+      :which="selected.which"
+      :count="selected.count"
+    />
+    <OpenMessage
+      v-else-if="message !== undefined"
+      :id="message"
+      ref="opened"
+      @moved="list?.moveOn()"
+    />
     <p v-else class="nothing">
       Choose a message to read it here. Arrow keys go from one to the next; ? shows all keys.
     </p>

@@ -1,35 +1,42 @@
 <script setup lang="ts">
-import { computed, watch } from 'vue'
+import { computed, onScopeDispose, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import RehearsalPane from '@/components/rules/RehearsalPane.vue'
 import RuleEditor from '@/components/rules/RuleEditor.vue'
 import RuleLine from '@/components/rules/RuleLine.vue'
+import VersionsPane from '@/components/rules/VersionsPane.vue'
 import { useRehearsal } from '@/composables/useRehearsal'
+import { useLine } from '@/stores/line'
 import { useMailbox } from '@/stores/mailbox'
 import { useWorkbench } from '@/stores/workbench'
 
 const mailbox = useMailbox()
 const workbench = useWorkbench()
+const line = useLine()
 const route = useRoute()
 const router = useRouter()
 
 const stored = computed(() => mailbox.rules.find((each) => each.id === workbench.ruleId))
 
+/** A new rule that was put here by facts or a search has begun already. */
+let begun = workbench.changed
+
 /** The address says which rule is open; without one it is the one that was open before. */
 watch(
-  [() => route.params['rule'], () => mailbox.ready],
+  [() => route.params['rule'], () => mailbox.ready, () => mailbox.rules],
   ([asked]) => {
     if (!mailbox.ready || route.name !== 'rules') return
     if (asked === 'new') {
-      if (workbench.ruleId !== undefined) workbench.startNew()
+      if (workbench.ruleId !== undefined || !begun) workbench.startNew()
+      begun = true
       return
     }
     const id = asked ? Number(asked) : workbench.ruleId
     const found = mailbox.rules.find((each) => each.id === id)
     if (found) workbench.open(found)
     const first = mailbox.rules[0]
-    if (!found && first && !workbench.changed) void router.replace(`/rules/${first.id}`)
+    if (!found && first && (asked || !workbench.changed)) void router.replace(`/rules/${first.id}`)
     else if (!found) void router.replace('/rules/new')
     else if (!asked) void router.replace(`/rules/${found.id}`)
   },
@@ -42,19 +49,32 @@ const { rehearsal, failure, running } = useRehearsal(
   () => mailbox.version,
   () => workbench.ruleId,
 )
+
+line.watching = true
+onScopeDispose(() => (line.watching = false))
+const findings = computed(() => line.findings.filter((each) => each.rule_id === workbench.ruleId))
+
+const versions = ref(false)
+watch(
+  () => workbench.ruleId,
+  () => (versions.value = false),
+)
 </script>
 
 <template>
   <main class="rules">
     <h1 class="visually-hidden">Rules</h1>
     <RuleLine />
-    <RuleEditor :rehearsal="rehearsal" :stored="stored" />
+    <RuleEditor :rehearsal="rehearsal" :stored="stored" @versions="versions = true" />
+    <VersionsPane v-if="versions && stored" :id="stored.id" @close="versions = false" />
     <RehearsalPane
+      v-else
       :rehearsal="rehearsal"
       :failure="failure"
       :running="running"
       :bracket="workbench.draft.when.bracket"
       :folder="workbench.draft.folder"
+      :findings="findings"
     />
   </main>
 </template>

@@ -4,7 +4,7 @@ import { useElementSize } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
-import type { Message } from '@/api/client'
+import type { Message, Which } from '@/api/client'
 import { useMessages, type Place } from '@/composables/useMessages'
 import { useSelection } from '@/composables/useSelection'
 import { startDrag } from '@/mail/drag'
@@ -23,6 +23,8 @@ const props = defineProps<{
   addressOf: (id: number | undefined) => string
 }>()
 
+const emit = defineEmits<{ selected: [which: Which | undefined, count: number] }>()
+
 const mailbox = useMailbox()
 const acts = useActs()
 const router = useRouter()
@@ -31,6 +33,10 @@ const { at, indexOf, need, pages, total, loading, failure, problems } = useMessa
   () => mailbox.version,
 )
 const selection = useSelection(() => props.place, total)
+
+watch([selection.which, selection.count], ([which, count]) => {
+  emit('selected', which, count)
+})
 
 const ROW = 76 // pixels, as in MessageRow
 const HEADING = 27

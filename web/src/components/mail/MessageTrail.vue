@@ -5,9 +5,13 @@ import type { OpenMessage, TrailEntry } from '@/api/client'
 import EvidenceText from '@/components/rules/EvidenceText.vue'
 import { actionSaying, momentSaying, spokenPath } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
+import { useMailbox } from '@/stores/mailbox'
+
+import WhatIfPart from './WhatIfPart.vue'
 
 const props = defineProps<{ message: OpenMessage }>()
 const acts = useActs()
+const mailbox = useMailbox()
 const open = ref(false)
 
 watch(
@@ -61,6 +65,10 @@ async function putBack(): Promise<void> {
   await acts.act(which, { plain: { do: 'put_back' } })
 }
 
+function isThere(rule: number | null): boolean {
+  return mailbox.rules.some((each) => each.id === rule)
+}
+
 function toggle(): void {
   open.value = !open.value
 }
@@ -70,14 +78,7 @@ defineExpose({ toggle })
 <template>
   <div class="trail" aria-label="Trail" role="group">
     <div class="commands">
-      <button
-        v-if="steps.length"
-        class="text-button"
-        type="button"
-        title="W"
-        :aria-expanded="open"
-        @click="toggle"
-      >
+      <button class="text-button" type="button" title="W" :aria-expanded="open" @click="toggle">
         Why
       </button>
       <button v-if="canPutBack" class="text-button" type="button" @click="putBack">Put back</button>
@@ -88,7 +89,7 @@ defineExpose({ toggle })
         {{ step.saying }}
         <template v-if="step.rule">
           by
-          <RouterLink v-if="step.rule.rule_id !== null" :to="`/rules/${step.rule.rule_id}`">{{
+          <RouterLink v-if="isThere(step.rule.rule_id)" :to="`/rules/${step.rule.rule_id}`">{{
             step.rule.rule_name
           }}</RouterLink>
           <template v-else>{{ step.rule.rule_name }} (deleted since)</template
@@ -113,6 +114,7 @@ defineExpose({ toggle })
         </span>
       </p>
     </template>
+    <WhatIfPart v-if="open" :id="message.id" />
   </div>
 </template>
 

@@ -1,8 +1,16 @@
 <script setup lang="ts">
-import { nextTick, ref } from 'vue'
+import { computed, nextTick, ref } from 'vue'
+import { VueDraggable } from 'vue-draggable-plus'
 
 import type { Rehearsal } from '@/api/client'
-import { newCondition, newGroup, says, type DraftGroup, type DraftNode } from '@/rules/draft'
+import {
+  moveNode,
+  newCondition,
+  newGroup,
+  prune,
+  type DraftGroup,
+  type DraftNode,
+} from '@/rules/draft'
 import { useWorkbench } from '@/stores/workbench'
 
 import ConditionRow from './ConditionRow.vue'
@@ -12,6 +20,8 @@ const group = defineModel<DraftGroup>({ required: true })
 const props = defineProps<{
   /** What the bracket is called where there are several: "" for the outermost. */
   name: string
+  /** Which part of the rule it belongs to. */
+  part: 'when' | 'unless'
   rehearsal?: Rehearsal | undefined
   /** The outermost bracket stays; inner ones can go. */
   outermost?: boolean
@@ -67,13 +77,45 @@ function turn(): void {
   group.value.bracket = group.value.bracket === 'all' ? 'any' : 'all'
 }
 
-/** The server knows only what says something; rows are counted with the others. */
-function takes(index: number): number | undefined {
-  const node = group.value.nodes[index]
-  if (!node || !says(node)) return undefined
-  const at = group.value.nodes.slice(0, index).filter(says).length
-  return props.rehearsal?.takes_each[at]
+/** For how many messages a condition or bracket holds by itself. */
+function takes(node: DraftNode): number | undefined {
+  const place = workbench.places.get(node.id)
+  return place === undefined ? undefined : props.rehearsal?.counts[place]
 }
+
+/** Alt and an arrow move a condition: past its neighbour, into a bracket there, or out of its own. */
+async function move(node: DraftNode, by: -1 | 1): Promise<void> {
+  const root = props.part === 'when' ? workbench.draft.when : workbench.draft.unless
+  if (!root || !moveNode(root, node.id, by)) return
+  await nextTick()
+  document.querySelector<HTMLElement>(`[data-grip="${node.id}"]`)?.focus()
+}
+
+/** A bracket that everything was dragged out of goes. */
+function dropped(): void {
+  prune(workbench.draft.when)
+  if (workbench.draft.unless) prune(workbench.draft.unless)
+  if (workbench.draft.unless?.nodes.length === 0) workbench.draft.unless = undefined
+  if (workbench.draft.when.nodes.length === 0) workbench.draft.when.nodes = [newCondition()]
+}
+
+/** The outermost bracket of the exceptions. */
+const isUnless = computed(() => props.name === 'Unless: ')
+
+/** What an inner bracket holds for, or how many an exception keeps out. */
+const total = computed(() => {
+  const found = props.rehearsal
+  if (!found || props.outermost) return undefined
+  if (isUnless.value) {
+    return found.spared > 0 ? `−${found.spared.toLocaleString('en-GB')}` : undefined
+  }
+  return takes(group.value)?.toLocaleString('en-GB')
+})
+const totalTitle = computed(() =>
+  props.part === 'unless'
+    ? 'Kept out by the exceptions'
+    : 'Messages here for which the bracket holds',
+)
 
 function complaint(node: DraftNode): string {
   return workbench
@@ -100,35 +142,58 @@ function complaint(node: DraftNode): string {
     >
       {{ group.negated ? 'not ' : '' }}{{ group.bracket }}
     </button>
-    <ol ref="rows" :aria-label="`${name}Conditions`">
-      <template v-for="(node, index) in group.nodes" :key="node.id">
-        <ConditionRow
-          v-if="node.kind === 'condition'"
-          :model-value="node"
-          :number="index + 1"
-          :name="name"
-          :alone="(outermost ?? false) && group.nodes.length === 1"
-          :takes="takes(index)"
-          :complaint="complaint(node)"
-          @update:model-value="(next) => put(index, next)"
-          @remove="remove(index)"
-          @wrap="wrap(index)"
-        />
-        <li v-else class="inner">
-          <BracketPart
+    <div ref="rows" class="rows">
+      <VueDraggable
+        v-model="group.nodes"
+        tag="ol"
+        group="conditions"
+        handle=".grip"
+        :animation="120"
+        :aria-label="`${name}Conditions`"
+        @end="dropped"
+      >
+        <template v-for="(node, index) in group.nodes" :key="node.id">
+          <ConditionRow
+            v-if="node.kind === 'condition'"
             :model-value="node"
-            :name="`${name}Bracket ${index + 1}: `"
-            @update:model-value="(next: DraftGroup) => put(index, next)"
+            :number="index + 1"
+            :name="name"
+            :alone="(outermost ?? false) && group.nodes.length === 1"
+            :takes="takes(node)"
+            :complaint="complaint(node)"
+            @update:model-value="(next) => put(index, next)"
             @remove="remove(index)"
-            @dissolve="dissolve(index)"
+            @wrap="wrap(index)"
+            @move="(by) => move(node, by)"
           />
-          <span class="takes">{{ takes(index)?.toLocaleString('en-GB') ?? '' }}</span>
-        </li>
-      </template>
-      <li class="adds">
+          <li v-else class="inner">
+            <button
+              class="grip"
+              type="button"
+              :data-grip="node.id"
+              :aria-label="`Move ${name.toLowerCase()}bracket ${index + 1}: Alt and arrows`"
+              title="Drag, or Alt+Up and Alt+Down"
+              @keydown.alt.up.prevent="move(node, -1)"
+              @keydown.alt.down.prevent="move(node, 1)"
+            >
+              ⠿
+            </button>
+            <BracketPart
+              :model-value="node"
+              :name="`${name}Bracket ${index + 1}: `"
+              :part="part"
+              :rehearsal="rehearsal"
+              @update:model-value="(next: DraftGroup) => put(index, next)"
+              @remove="remove(index)"
+              @dissolve="dissolve(index)"
+            />
+          </li>
+        </template>
+      </VueDraggable>
+      <p class="adds">
         <button class="text-button" type="button" @click="add">+ condition</button>
         <button class="text-button" type="button" @click="addBracket">+ bracket</button>
-        <template v-if="!outermost">
+        <template v-if="!outermost && !isUnless">
           <button
             class="text-button"
             type="button"
@@ -138,12 +203,21 @@ function complaint(node: DraftNode): string {
             {{ group.negated ? 'without not' : 'not' }}
           </button>
           <button class="text-button" type="button" @click="emit('dissolve')">dissolve</button>
-          <button class="text-button destructive" type="button" @click="emit('remove')">
-            remove bracket
-          </button>
         </template>
-      </li>
-    </ol>
+        <button
+          v-if="!outermost"
+          class="text-button destructive"
+          type="button"
+          :aria-label="
+            isUnless ? 'No exceptions' : `Remove ${name.replace(': ', '').toLowerCase()}`
+          "
+          @click="emit('remove')"
+        >
+          {{ isUnless ? 'no exceptions' : 'remove' }}
+        </button>
+        <span v-if="total !== undefined" class="takes" :title="totalTitle">{{ total }}</span>
+      </p>
+    </div>
   </div>
 </template>
 
@@ -192,15 +266,20 @@ function complaint(node: DraftNode): string {
   border-color: var(--brick);
 }
 
+.rows {
+  display: grid;
+  gap: 4px;
+}
+
 ol {
   display: grid;
   gap: 6px;
+  min-height: 8px;
 }
 
 .inner {
   display: flex;
-  gap: 4px;
-  padding-left: 6px;
+  gap: 2px;
 }
 
 .inner > .when {
@@ -208,17 +287,33 @@ ol {
   min-width: 0;
 }
 
-.takes {
-  width: 32px;
-  margin-right: 22px;
+.grip {
+  flex: none;
+  width: 14px;
+  margin-left: -6px;
+  padding: 0;
+  border: 0;
+  background: none;
+  color: var(--ink-soft);
   line-height: 32px;
-  text-align: right;
+  cursor: grab;
+  opacity: 0.35;
+}
+
+.grip:hover,
+.grip:focus-visible {
+  opacity: 1;
+}
+
+.takes {
+  margin: 0 36px 0 auto;
   color: var(--ink-soft);
 }
 
 .adds {
   display: flex;
   flex-wrap: wrap;
-  gap: 4px 18px;
+  gap: 2px 16px;
+  padding-left: 8px;
 }
 </style>

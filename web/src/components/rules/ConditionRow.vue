@@ -1,7 +1,14 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import { hasCase, SUBJECT_GROUPS, subjectOf, testLabel, type TestName } from '@/rules/conditions'
+import {
+  ALWAYS,
+  hasCase,
+  SUBJECT_GROUPS,
+  subjectOf,
+  testLabel,
+  type TestName,
+} from '@/rules/conditions'
 import { valuesOf, type DraftCondition } from '@/rules/draft'
 import { testSaying } from '@/rules/test-saying'
 
@@ -15,7 +22,7 @@ const props = defineProps<{
   takes: number | undefined
   complaint: string
 }>()
-const emit = defineEmits<{ remove: []; wrap: [] }>()
+const emit = defineEmits<{ remove: []; wrap: []; move: [by: -1 | 1] }>()
 
 const subject = computed(() => subjectOf(condition.value.subject))
 const called = computed(() => `${props.name}Condition ${props.number}`)
@@ -27,11 +34,16 @@ function change(next: Partial<DraftCondition>): void {
 
 /** As wide as what is chosen, so that the values get the rest of the line. */
 function width(label: string): { width: string } {
-  return { width: `${label.length * 6.8 + 27}px` }
+  return { width: `${label.length * 6.8 + 26}px` }
 }
 
 /** Another subject keeps what was typed, and with it the test where it has it too. */
 function choose(key: string): void {
+  if (key === ALWAYS) {
+    change({ kept: { always: true }, values: [], typed: '' })
+    return
+  }
+  if (condition.value.kept) delete condition.value.kept
   const next = subjectOf(key)
   const begun = valuesOf(condition.value).length > 0
   const kept = begun && next.tests.includes(condition.value.test)
@@ -39,6 +51,8 @@ function choose(key: string): void {
   const same = next.values === 'text' && subject.value.values === 'text'
   change({ subject: key, test, ...(same ? {} : { values: [], typed: '' }) })
 }
+
+const takesAll = computed(() => condition.value.kept && 'always' in condition.value.kept)
 
 type More = 'not' | 'case' | 'wrap'
 
@@ -51,8 +65,24 @@ function more(command: More): void {
 
 <template>
   <li class="condition" :class="{ negated: condition.negated }">
+    <button
+      class="grip"
+      type="button"
+      :data-grip="condition.id"
+      :aria-label="`Move ${called.toLowerCase()}: Alt and arrows`"
+      title="Drag, or Alt+Up and Alt+Down; into a bracket, too"
+      @keydown.alt.up.prevent="emit('move', -1)"
+      @keydown.alt.down.prevent="emit('move', 1)"
+    >
+      ⠿
+    </button>
     <b v-if="condition.negated" class="not">not</b>
-    <span v-if="condition.kept" class="kept">{{ testSaying(condition.kept) }}</span>
+    <template v-if="condition.kept">
+      <span class="kept">{{ testSaying(condition.kept) }}</span>
+      <button v-if="takesAll" class="text-button" type="button" @click="choose('from')">
+        only some…
+      </button>
+    </template>
     <template v-else>
       <el-select
         class="piece"
@@ -73,6 +103,7 @@ function more(command: More): void {
             :label="each.label"
           />
         </el-option-group>
+        <el-option v-if="alone" :value="ALWAYS" label="Every message" />
       </el-select>
       <el-input
         v-if="subject.field === 'header'"
@@ -153,6 +184,24 @@ function more(command: More): void {
 </template>
 
 <style scoped>
+.grip {
+  flex: none;
+  width: 14px;
+  margin-left: -6px;
+  padding: 0;
+  border: 0;
+  background: none;
+  color: var(--ink-soft);
+  line-height: 32px;
+  cursor: grab;
+  opacity: 0.35;
+}
+
+.condition:hover > .grip,
+.grip:focus-visible {
+  opacity: 1;
+}
+
 .condition {
   display: flex;
   flex-wrap: wrap;
@@ -208,15 +257,15 @@ function more(command: More): void {
 }
 
 .takes {
-  min-width: 34px;
-  margin-right: 4px;
+  min-width: 30px;
+  margin-right: 2px;
   line-height: 32px;
   text-align: right;
   color: var(--ink-soft);
 }
 
 .small {
-  width: 18px;
+  width: 17px;
   padding: 0;
   border: 0;
   background: none;

@@ -1,10 +1,14 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 
-import type { Evidence, Message, Rehearsal } from '@/api/client'
+import type { Evidence, Finding, Message, Rehearsal } from '@/api/client'
 import { countSaying, daySaying, spokenPath } from '@/rules/sayings'
+import { useLine } from '@/stores/line'
+import { useWorkbench } from '@/stores/workbench'
 
 import EvidenceText from './EvidenceText.vue'
+import OrderNotes from './OrderNotes.vue'
+import TriedMessage from './TriedMessage.vue'
 
 const props = defineProps<{
   rehearsal: Rehearsal | undefined
@@ -12,20 +16,43 @@ const props = defineProps<{
   running: boolean
   bracket: 'all' | 'any'
   folder: string
+  findings: readonly Finding[]
 }>()
+const workbench = useWorkbench()
+const line = useLine()
 
-const narrow = computed(
-  () => props.bracket === 'all' && (props.rehearsal?.takes_each.length ?? 0) > 1,
-)
 const otherBracket = computed(() => (props.bracket === 'all' ? 'any' : 'all'))
+const several = computed(() => props.rehearsal?.takes_otherwise !== null)
+
+/** Short of time the server says "at least"; a thousand is enough to know. */
+const AT_ONCE = 1000
+function count(found: number): string {
+  if (props.rehearsal?.whole !== false) return found.toLocaleString('en-GB')
+  const sure = found > AT_ONCE ? AT_ONCE : found
+  return `${sure.toLocaleString('en-GB')}+`
+}
 
 /** Mail that the rule misses by one condition, in place of what it takes. */
-const showsNearly = ref(false)
-const nearly = computed(() => showsNearly.value && (props.rehearsal?.nearly ?? 0) > 0)
+const shows = ref<'takes' | 'nearly'>('takes')
+const nearly = computed(() => shows.value === 'nearly' && (props.rehearsal?.nearly ?? 0) > 0)
 const shown = computed<{ message: Message; evidence: Evidence[]; missing?: string }[]>(() =>
   nearly.value ? (props.rehearsal?.nearly_messages ?? []) : (props.rehearsal?.messages ?? []),
 )
 const all = computed(() => (nearly.value ? props.rehearsal?.nearly : props.rehearsal?.takes) ?? 0)
+
+/** A message opened beside the rule. */
+const opened = ref<number>()
+watch(
+  () => workbench.ruleId,
+  () => {
+    opened.value = undefined
+    shows.value = 'takes'
+  },
+)
+
+function turn(): void {
+  workbench.draft.when.bracket = otherBracket.value
+}
 
 /** Where the message is, and where the rule would put it. */
 function journey(message: Message): string {
@@ -44,16 +71,51 @@ function elsewhere(message: Message, evidence: readonly Evidence[]): Evidence[] 
   return evidence.filter((piece) => piece !== shown)
 }
 
+const somewhere = computed(() => {
+  const found = (props.rehearsal?.elsewhere ?? []).slice(0, 3)
+  const rest = (props.rehearsal?.elsewhere ?? []).slice(3)
+  const said = found.map((each) => `${count(each.messages)} in ${spokenPath(each.folder)}`)
+  const others = rest.reduce((sum, each) => sum + each.messages, 0)
+  return [...said, ...(others ? [`${count(others)} in other folders`] : [])].join(', ')
+})
+
+/** What the order check says already is not said twice. */
+const earlier = computed(() => {
+  const told = new Set(props.findings.flatMap((each) => each.by))
+  return (props.rehearsal?.earlier ?? []).filter((each) => !told.has(each.rule_id))
+})
+function earlierSaying(each: Rehearsal['earlier'][number]): string {
+  const these = each.messages === props.rehearsal?.takes ? 'all' : count(each.messages)
+  return `, above, takes ${these} of them first${each.stops ? ' and stops' : ''}.`
+}
+
+function pinned(message: number): string {
+  const pin = workbench.draft.pins.find((each) => each.message_id === message)
+  if (!pin) return ''
+  return pin.wanted ? 'must be taken' : 'must not be taken'
+}
+const broken = computed(() => (props.rehearsal?.examples ?? []).filter((each) => each.wrong))
+const kept = computed(() => (props.rehearsal?.examples ?? []).filter((each) => !each.wrong))
+
 const LEADS: Record<string, string> = { from: 'from', cc: 'cc', to: 'to', envelope: 'to' }
 </script>
 
 <template>
-  <section class="rehearsal" aria-label="Rehearsal" :aria-busy="running">
+  <TriedMessage
+    v-if="opened !== undefined"
+    :id="opened"
+    :example="rehearsal?.examples.find((each) => each.message.id === opened)"
+    @close="opened = undefined"
+  />
+  <section v-else class="rehearsal" aria-label="Rehearsal" :aria-busy="running">
     <h2>
       Rehearsal<template v-if="rehearsal"
-        >, on {{ countSaying(rehearsal.examined, 'message') }} already here</template
+        >, on {{ countSaying(rehearsal.examined, 'message') }} already here{{
+          rehearsal.whole ? '' : '; counting on'
+        }}</template
       >
     </h2>
+    <OrderNotes :findings="findings" />
     <p v-if="failure" class="hint" role="alert">{{ failure }}</p>
     <p v-else-if="!rehearsal && running" class="hint">Trying it on the mail already here…</p>
     <p v-else-if="!rehearsal" class="hint">
@@ -61,62 +123,97 @@ const LEADS: Record<string, string> = { from: 'from', cc: 'cc', to: 'to', envelo
       before you say so.
     </p>
     <template v-else>
-      <dl class="counts">
-        <div class="takes">
-          <dt>takes</dt>
-          <dd data-testid="takes">{{ rehearsal.takes.toLocaleString('en-GB') }}</dd>
-        </div>
-        <div>
-          <dt>
-            <button
-              v-if="rehearsal.nearly"
-              class="text-button"
-              type="button"
-              :aria-pressed="showsNearly"
-              @click="showsNearly = !showsNearly"
-            >
-              {{ showsNearly ? 'back to taken' : 'nearly' }}
-            </button>
-            <template v-else>nearly</template>
-          </dt>
-          <dd data-testid="nearly">{{ rehearsal.nearly.toLocaleString('en-GB') }}</dd>
-        </div>
-        <div v-if="rehearsal.takes_otherwise !== null" class="otherwise">
-          <dt>
-            if <b>{{ otherBracket }}</b> instead of <b>{{ bracket }}</b>
-          </dt>
-          <dd>{{ rehearsal.takes_otherwise?.toLocaleString('en-GB') }}</dd>
-        </div>
-      </dl>
-      <ul v-if="rehearsal.risks.length" class="risks" aria-label="Look twice">
-        <li v-for="risk in rehearsal.risks" :key="risk">{{ risk }}</li>
+      <div class="counts" role="group" aria-label="Counts">
+        <button
+          type="button"
+          class="count"
+          :aria-pressed="!nearly"
+          title="The messages that the rule takes"
+          @click="shows = 'takes'"
+        >
+          <span data-testid="takes" class="number">{{ count(rehearsal.takes) }}</span>
+          <span>takes</span>
+        </button>
+        <button
+          type="button"
+          class="count"
+          :aria-pressed="nearly"
+          :disabled="!rehearsal.nearly"
+          title="Messages that miss the rule by exactly one condition"
+          @click="shows = 'nearly'"
+        >
+          <span data-testid="nearly" class="number">{{ count(rehearsal.nearly) }}</span>
+          <span>nearly</span>
+        </button>
+        <button
+          v-if="several"
+          type="button"
+          class="count otherwise"
+          :title="`Press to use ${otherBracket} instead`"
+          @click="turn"
+        >
+          <span class="number">{{ count(rehearsal.takes_otherwise ?? 0) }}</span>
+          <span
+            >if <b>{{ otherBracket }}</b> instead of <b>{{ bracket }}</b></span
+          >
+        </button>
+      </div>
+      <ul v-if="broken.length" class="notes broken" aria-label="Examples that are broken">
+        <li v-for="each in broken" :key="each.message.id">
+          <button class="text-button example" type="button" @click="opened = each.message.id">
+            “{{ each.message.subject || 'No subject' }}”
+          </button>
+          {{ each.wanted ? 'must be taken, but' : 'must not be taken, but' }} {{ each.wrong }}.
+        </li>
       </ul>
-      <p v-if="rehearsal.earlier.length" class="hint">
-        Rules above get there first:
-        <template v-for="(each, index) in rehearsal.earlier" :key="each.rule_id"
-          >{{ index ? ', ' : ''
-          }}<RouterLink :to="`/rules/${each.rule_id}`">{{ each.name }}</RouterLink>
-          {{ each.messages.toLocaleString('en-GB') }}</template
-        >.
-      </p>
-      <p v-if="rehearsal.settled > 0" class="hint">
-        {{
-          rehearsal.settled === rehearsal.takes
-            ? 'All of them are where the rule puts them.'
-            : `${countSaying(rehearsal.settled, 'of them is', 'of them are')} where the rule puts them already.`
-        }}
-      </p>
+      <ul v-if="earlier.length" class="notes" aria-label="Rules above">
+        <li v-for="each in earlier" :key="each.rule_id">
+          <RouterLink :to="`/rules/${each.rule_id}`">{{ each.name }}</RouterLink>{{
+            earlierSaying(each)
+          }}
+          <button
+            v-if="workbench.ruleId !== undefined"
+            class="text-button"
+            type="button"
+            @click="line.moveAbove(workbench.ruleId, each.rule_id)"
+          >
+            Move this rule above it
+          </button>
+        </li>
+      </ul>
+      <ul v-if="rehearsal.risks.length" class="notes risks" aria-label="Look twice">
+        <li v-for="risk in rehearsal.risks" :key="risk">{{ risk }}.</li>
+      </ul>
       <p v-if="rehearsal.takes === 0" class="hint">
         The rule takes none of the mail already here.
-        {{ narrow ? 'The counts beside the conditions show which one is too narrow.' : '' }}
+        {{
+          several && bracket === 'all'
+            ? 'The counts beside the conditions show which one is too narrow.'
+            : ''
+        }}
       </p>
-      <ol>
+      <p v-else-if="rehearsal.settled === rehearsal.takes" class="hint">
+        All of them are where the rule puts them already.
+      </p>
+      <p v-else-if="somewhere" class="hint">Not in the inbox any more: {{ somewhere }}.</p>
+      <p v-if="kept.length" class="hint">
+        {{ countSaying(kept.length, 'pinned example is', 'pinned examples are') }} as it must be:
+        <template v-for="(each, index) in kept" :key="each.message.id"
+          >{{ index ? ', ' : ''
+          }}<button class="text-button" type="button" @click="opened = each.message.id">
+            {{ each.message.subject || 'No subject' }}
+          </button></template
+        >.
+      </p>
+      <ol :aria-label="nearly ? 'Nearly taken' : 'Taken'">
         <li v-for="{ message, evidence, missing } in shown" :key="message.id">
-          <RouterLink :to="`/mail/folder/${message.folder_id}/${message.id}`" class="row">
+          <button type="button" class="row" @click="opened = message.id">
             <span class="sender one-line">{{
               message.sender_name || message.sender_address || 'No sender'
             }}</span>
-            <span class="journey one-line">{{ journey(message) }}</span>
+            <span class="journey one-line">{{
+              nearly ? `in ${spokenPath(message.folder)}` : journey(message)
+            }}</span>
             <span class="subject one-line">
               <EvidenceText
                 v-if="inSubject(message, evidence)"
@@ -130,8 +227,9 @@ const LEADS: Record<string, string> = { from: 'from', cc: 'cc', to: 'to', envelo
                 <EvidenceText :piece="piece" :lead="LEADS[piece.field] ?? ''" /> ·
               </template>
               {{ daySaying(new Date(message.received), new Date()) }}
+              <b v-if="pinned(message.id)" class="pinned"> · {{ pinned(message.id) }}</b>
             </span>
-          </RouterLink>
+          </button>
         </li>
       </ol>
       <p v-if="all > shown.length" class="hint">The newest {{ shown.length }} are shown.</p>
@@ -160,35 +258,46 @@ h2 {
   border-radius: var(--radius);
 }
 
-.counts > div {
+.count {
   display: flex;
-  flex-direction: column-reverse;
   flex: 1;
+  flex-direction: column;
   padding: 6px 14px;
+  border: 0;
+  background: none;
+  color: var(--ink-soft);
+  font: inherit;
+  text-align: left;
+  cursor: pointer;
 }
 
-.counts > .takes {
-  flex: 1;
+.count:disabled {
+  cursor: default;
 }
 
-.counts > div + div {
+.count + .count {
   border-left: 1px solid var(--line);
 }
 
-.counts > .otherwise {
+.count[aria-pressed='true'] {
+  box-shadow: inset 0 -3px 0 var(--spruce);
+}
+
+.count:hover:enabled {
+  background: var(--spruce-wash);
+}
+
+.count.otherwise {
   flex: 1.8;
   white-space: nowrap;
 }
 
-.takes {
-  box-shadow: inset 0 -3px 0 var(--spruce);
+.count b {
+  color: var(--spruce);
 }
 
-dt {
-  color: var(--ink-soft);
-}
-
-dd {
+.number {
+  color: var(--ink);
   font: 500 24px/30px var(--type-mail);
 }
 
@@ -196,10 +305,15 @@ dd {
   display: grid;
   grid-template-columns: auto minmax(80px, 1fr);
   gap: 0 12px;
+  width: 100%;
   padding: 9px 16px;
+  border: 0;
   border-top: 1px solid var(--line);
+  background: none;
   color: var(--ink);
-  text-decoration: none;
+  font: inherit;
+  text-align: left;
+  cursor: pointer;
 }
 
 .row:hover {
@@ -232,11 +346,24 @@ dd {
   font-size: 13px;
 }
 
-.risks {
+.notes {
+  display: grid;
+  gap: 4px;
   margin: 0 16px 8px;
   padding: 6px 12px;
   border-left: 3px solid var(--marigold);
   background: var(--marigold-wash);
+}
+
+.notes a,
+.hint a {
+  color: var(--spruce);
+  font-weight: 600;
+}
+
+.notes.broken {
+  border-color: var(--brick);
+  background: var(--brick-wash);
 }
 
 .missing {
@@ -244,13 +371,13 @@ dd {
   font-weight: 600;
 }
 
-.hint a {
+.pinned {
   color: var(--spruce);
   font-weight: 600;
 }
 
 .hint {
-  padding: 4px 16px 12px;
+  padding: 2px 16px 8px;
   color: var(--ink-soft);
 }
 </style>

@@ -2,20 +2,26 @@
 import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 
-import type { Rehearsal, StoredRule } from '@/api/client'
+import type { LineChange, Rehearsal, StoredRule } from '@/api/client'
 import { useKeys } from '@/composables/useKeys'
 import { nameOf, newCondition, newGroup } from '@/rules/draft'
 import { catchUpSaying, countSaying } from '@/rules/sayings'
+import { useActs } from '@/stores/acts'
+import { askAboutExamples, useLine } from '@/stores/line'
 import { useMailbox } from '@/stores/mailbox'
 import { useWorkbench } from '@/stores/workbench'
 
-import ThenPart from './ThenPart.vue'
 import BracketPart from './BracketPart.vue'
+import RunsPart from './RunsPart.vue'
+import ThenPart from './ThenPart.vue'
 
 const mailbox = useMailbox()
 const workbench = useWorkbench()
+const line = useLine()
+const acts = useActs()
 const router = useRouter()
 const props = defineProps<{ rehearsal: Rehearsal | undefined; stored: StoredRule | undefined }>()
+const emit = defineEmits<{ versions: [] }>()
 
 const name = computed({
   get: () => nameOf(workbench.draft),
@@ -24,32 +30,20 @@ const name = computed({
     workbench.draft.name = value
   },
 })
-const nameComplaint = computed(() =>
-  workbench
-    .complaintsAt('name')
+function complaintAt(path: string): string {
+  return workbench
+    .complaintsAt(path)
     .map((each) => each.message)
-    .join('; '),
-)
+    .join('; ')
+}
 const general = computed(() =>
-  workbench.complaints.filter((each) => !/^(name|(when|unless)\.|then)/.test(each.path)),
+  workbench.complaints.filter((each) => !/^(name|(when|unless)\.|then|runs)/.test(each.path)),
 )
 const enabled = computed(() => props.stored?.rule.enabled ?? workbench.draft.enabled)
 
 async function turn(on: boolean): Promise<void> {
-  if (!props.stored) {
-    workbench.draft.enabled = on
-    return
-  }
-  await workbench.switchRule(props.stored, on)
-}
-
-async function save(): Promise<StoredRule | undefined> {
-  if (!(await sureOfErasing())) return undefined
-  const isNew = workbench.ruleId === undefined
-  const stored = await workbench.save()
-  if (!stored) return undefined
-  if (isNew) await router.replace(`/rules/${stored.id}`)
-  return stored
+  if (props.stored) await line.act([props.stored.id], on ? 'switch_on' : 'switch_off')
+  else workbench.draft.enabled = on
 }
 
 /** Erasing is asked about once more, where it is new. */
@@ -59,7 +53,7 @@ async function sureOfErasing(): Promise<boolean> {
   if (!erases || did) return true
   try {
     await ElMessageBox.confirm(
-      'This rule erases mail. Each message is held back for 30 days, so that it can be brought back; after that it is gone for good.',
+      'This rule erases mail. Each message is held back for 30 days, and Undo brings it back as long; after that it is gone for good.',
       'Erase by rule?',
       { confirmButtonText: 'Save the rule', cancelButtonText: 'Go back' },
     )
@@ -69,22 +63,57 @@ async function sureOfErasing(): Promise<boolean> {
   }
 }
 
+async function save(): Promise<LineChange | undefined> {
+  if (!(await sureOfErasing())) return undefined
+  const isNew = workbench.ruleId === undefined
+  const done = await workbench.save(askAboutExamples)
+  const id = done?.rules[0]?.id
+  if (isNew && id !== undefined) await router.replace(`/rules/${id}`)
+  return done
+}
+
+/** What was saved, in words; the way back is beside it. */
+function tell(done: LineChange, more = ''): void {
+  const changes = done.changes.length > 0 ? `: ${done.changes.join('; ')}` : ''
+  const saying = `Saved “${done.rules[0]?.rule.name ?? ''}”${changes}${more}`
+  acts.tell(done.run_id === null ? { saying } : { saying, runId: done.run_id })
+}
+
 async function saveOnly(): Promise<void> {
-  const stored = await save()
-  if (stored) ElMessage({ type: 'success', message: `Saved “${stored.rule.name}”`, plain: true })
+  const done = await save()
+  if (done) tell(done)
 }
 
 async function catchUp(): Promise<void> {
-  const stored = workbench.changed || !props.stored ? await save() : props.stored
-  if (!stored) return
-  const done = await workbench.catchUp(stored.id)
-  ElMessage({ type: 'success', message: catchUpSaying(done), plain: true, duration: 6000 })
+  let id = props.stored?.id
+  let saved: LineChange | undefined
+  if (workbench.changed || id === undefined) {
+    saved = await save()
+    id = saved?.rules[0]?.id
+    if (!saved || id === undefined) return
+  }
+  const said = catchUpSaying(await workbench.catchUp(id))
+  if (saved) tell(saved, `. ${said}`)
+  else acts.tell({ saying: said })
 }
 
 async function remove(): Promise<void> {
   if (!props.stored) return
-  await workbench.remove(props.stored.id)
-  await router.push('/rules')
+  workbench.discard()
+  if (await line.act([props.stored.id], 'delete')) await router.push('/rules')
+}
+
+async function copy(): Promise<void> {
+  if (!props.stored) return
+  const done = await line.act([props.stored.id], 'copy')
+  const made = done?.rules[0]
+  if (made) await router.push(`/rules/${made.id}`)
+}
+
+function more(command: 'copy' | 'versions' | 'delete'): void {
+  if (command === 'copy') void copy()
+  else if (command === 'delete') void remove()
+  else emit('versions')
 }
 
 function addUnless(): void {
@@ -97,12 +126,16 @@ useKeys({ 'ctrl+enter': () => void saveOnly() })
 const toCatchUp = computed(() => (props.rehearsal?.takes ?? 0) - (props.rehearsal?.settled ?? 0))
 const catchUpLabel = computed(() => {
   if (toCatchUp.value === 0) return 'Nothing to catch up'
-  const count = toCatchUp.value.toLocaleString('en-GB')
+  const count = `${toCatchUp.value.toLocaleString('en-GB')}${props.rehearsal?.whole ? '' : '+'}`
   return workbench.changed || !props.stored ? `Save and catch up ${count}` : `Catch up ${count}`
 })
+const changes = computed(() => props.rehearsal?.changes ?? [])
 const state = computed(() => {
   if (!props.stored) return 'Not saved yet'
-  return workbench.changed ? 'Changes not saved' : 'Saved'
+  if (!workbench.changed) return 'Saved'
+  return changes.value.length > 0
+    ? `${countSaying(changes.value.length, 'change')} not saved`
+    : 'Changes not saved'
 })
 </script>
 
@@ -119,15 +152,35 @@ const state = computed(() => {
             @update:model-value="(on: string | number | boolean) => turn(on === true)"
           />
         </label>
+        <el-dropdown v-if="stored" trigger="click" :show-arrow="false" @command="more">
+          <button class="text-button" type="button" aria-label="More for this rule">⋯</button>
+          <template #dropdown>
+            <el-dropdown-menu>
+              <el-dropdown-item command="copy">Copy this rule</el-dropdown-item>
+              <el-dropdown-item command="versions">Earlier versions</el-dropdown-item>
+              <el-dropdown-item command="delete" divided
+                >Delete the rule; mail stays where it is</el-dropdown-item
+              >
+            </el-dropdown-menu>
+          </template>
+        </el-dropdown>
       </header>
-      <p v-if="nameComplaint" class="complaint" role="alert">{{ nameComplaint }}</p>
+      <p v-if="complaintAt('name')" class="complaint" role="alert">{{ complaintAt('name') }}</p>
       <h2>When</h2>
-      <BracketPart v-model="workbench.draft.when" name="" :rehearsal="rehearsal" outermost />
+      <BracketPart
+        v-model="workbench.draft.when"
+        name=""
+        part="when"
+        :rehearsal="rehearsal"
+        outermost
+      />
       <h2>Unless</h2>
       <BracketPart
         v-if="workbench.draft.unless"
         v-model="workbench.draft.unless"
         name="Unless: "
+        part="unless"
+        :rehearsal="rehearsal"
         @remove="workbench.draft.unless = undefined"
         @dissolve="workbench.draft.unless = undefined"
       />
@@ -137,13 +190,7 @@ const state = computed(() => {
       <h2>Then</h2>
       <ThenPart />
       <h2>Runs</h2>
-      <div class="runs">
-        <el-checkbox-group v-model="workbench.draft.runs" aria-label="When it runs">
-          <el-checkbox value="arrival" label="as mail arrives" />
-          <el-checkbox value="sent" label="on mail I send" />
-          <el-checkbox value="hand" label="when I ask" />
-        </el-checkbox-group>
-      </div>
+      <RunsPart />
       <p
         v-for="each in general"
         :key="each.path + each.message"
@@ -153,11 +200,14 @@ const state = computed(() => {
         {{ each.message }}
       </p>
     </div>
-    <p v-if="rehearsal" class="sentence">
-      <template v-for="(phrase, index) in rehearsal.sentence" :key="index">
-        <b v-if="phrase.strong">{{ phrase.text }}</b>
-        <template v-else>{{ phrase.text }}</template>
+    <p class="sentence" aria-label="The rule as a sentence">
+      <template v-if="rehearsal">
+        <template v-for="(phrase, index) in rehearsal.sentence" :key="index">
+          <b v-if="phrase.strong">{{ phrase.text }}</b>
+          <template v-else>{{ phrase.text }}</template>
+        </template>
       </template>
+      <template v-else>The rule reads itself back here as you build it.</template>
     </p>
     <footer>
       <el-button
@@ -177,19 +227,34 @@ const state = computed(() => {
         @click="catchUp"
         >{{ catchUpLabel }}</el-button
       >
-      <el-popconfirm
-        v-if="stored"
-        :title="`Delete “${stored.rule.name}”? Mail stays where it is.`"
-        confirm-button-text="Delete"
-        cancel-button-text="Keep"
-        width="260"
-        @confirm="remove"
-      >
-        <template #reference>
-          <button class="text-button destructive" type="button">Delete rule</button>
-        </template>
-      </el-popconfirm>
-      <span class="state" role="status">{{ mailbox.ready ? state : '' }}</span>
+      <span class="state">
+        <el-popover v-if="stored && changes.length" :width="320" trigger="click" placement="top">
+          <template #reference>
+            <button class="text-button" type="button">{{ state }}</button>
+          </template>
+          <ul class="changes" aria-label="Changes not saved">
+            <li v-for="each in changes" :key="each">{{ each }}</li>
+          </ul>
+        </el-popover>
+        <span v-else role="status">{{ mailbox.ready ? state : '' }}</span>
+        <button
+          v-if="workbench.changed"
+          class="text-button"
+          type="button"
+          @click="workbench.discard"
+        >
+          Discard
+        </button>
+        <button
+          v-if="!stored && workbench.aside"
+          class="text-button"
+          type="button"
+          title="A new rule that you had begun before this one"
+          @click="workbench.takeAside"
+        >
+          The one begun before
+        </button>
+      </span>
     </footer>
   </section>
 </template>
@@ -209,9 +274,9 @@ const state = computed(() => {
   overflow-y: auto;
   display: grid;
   grid-template-columns: 44px minmax(0, 1fr);
-  gap: 20px 8px;
+  gap: 18px 8px;
   align-content: start;
-  padding: 14px 18px 24px;
+  padding: 14px 18px 20px;
 }
 
 header {
@@ -231,6 +296,7 @@ header {
   background: none;
   font: 500 24px/32px var(--type-mail);
   color: var(--ink);
+  text-overflow: ellipsis;
 }
 
 input.name:hover,
@@ -261,8 +327,7 @@ h2 {
   color: var(--brick);
 }
 
-.none,
-.runs {
+.none {
   line-height: 32px;
 }
 
@@ -272,7 +337,7 @@ h2 {
   background: var(--sheet-soft);
   font: italic 16.5px/24px var(--type-mail);
   overflow-wrap: anywhere;
-  max-height: 30%;
+  max-height: 34%;
   overflow-y: auto;
 }
 
@@ -289,7 +354,16 @@ footer :deep(.el-button + .el-button) {
 }
 
 .state {
+  display: flex;
+  gap: 14px;
   margin-left: auto;
   color: var(--ink-soft);
+}
+
+.changes {
+  display: grid;
+  gap: 6px;
+  max-height: 260px;
+  overflow-y: auto;
 }
 </style>

@@ -1,15 +1,23 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue'
 import { VueDraggable } from 'vue-draggable-plus'
+import { useRouter } from 'vue-router'
 
 import type { StoredRule } from '@/api/client'
-import { doesSaying } from '@/rules/sayings'
+import { ruleColour } from '@/rules/colours'
+import { fits } from '@/rules/line-filter'
 import { ROW, streamOf, WIDTH } from '@/rules/stream'
+import { useLine, type LineAct } from '@/stores/line'
 import { useMailbox } from '@/stores/mailbox'
 import { useWorkbench } from '@/stores/workbench'
 
+import DocumentMenu from './DocumentMenu.vue'
+import LineRow from './LineRow.vue'
+
 const mailbox = useMailbox()
 const workbench = useWorkbench()
+const line = useLine()
+const router = useRouter()
 
 /** A copy that dragging may reorder; the server's answer replaces it. */
 const rules = ref<StoredRule[]>([])
@@ -21,30 +29,51 @@ watch(
   { immediate: true },
 )
 
+const typed = ref('')
+const filtered = computed(() => typed.value.trim() !== '')
+const shown = computed(() => rules.value.filter((each) => fits(each, typed.value)))
+
 const stream = computed(() => streamOf(mailbox.rules, mailbox.line.arrived))
-const colours = computed(
-  () =>
-    new Map(
-      mailbox.rules.map((stored) => {
-        const label = stored.rule.then.find((action) => action.do === 'label')?.label
-        const colour = label ? mailbox.colourOf.get(label.toLowerCase()) : undefined
-        return [stored.id, colour ?? 'slate']
-      }),
-    ),
-)
+function colour(stored: StoredRule): string {
+  return ruleColour(stored, mailbox.colourOf)
+}
+const colours = computed(() => new Map(mailbox.rules.map((each) => [each.id, colour(each)])))
 
-function colour(id: number): string {
-  return `var(--${colours.value.get(id) ?? 'slate'})`
+const chosen = ref<ReadonlySet<number>>(new Set())
+const acting = computed(() => mailbox.rules.filter((each) => chosen.value.has(each.id)))
+
+function toggle(id: number): void {
+  const next = new Set(chosen.value)
+  if (!next.delete(id)) next.add(id)
+  chosen.value = next
 }
 
+/** Shift takes all between the last one chosen and this one. */
+function extend(index: number): void {
+  const last = shown.value.findLastIndex((each) => chosen.value.has(each.id))
+  const from = last < 0 ? index : last
+  const between = shown.value.slice(Math.min(from, index), Math.max(from, index) + 1)
+  chosen.value = new Set([...chosen.value, ...between.map((each) => each.id)])
+}
+
+async function act(what: LineAct): Promise<void> {
+  const done = await line.act(
+    acting.value.map((each) => each.id),
+    what,
+  )
+  if (done) chosen.value = new Set()
+}
+
+/** A refused order is put back as it was. */
 async function reordered(): Promise<void> {
-  await workbench.reorder(rules.value.map((stored) => stored.id))
+  const done = await line.reorder(rules.value.map((stored) => stored.id))
+  if (!done) rules.value = [...mailbox.rules]
 }
 
-async function move(index: number, by: number): Promise<void> {
-  const stored = rules.value[index]
+async function move(stored: StoredRule, by: number): Promise<void> {
+  const index = rules.value.findIndex((each) => each.id === stored.id)
   const to = index + by
-  if (!stored || to < 0 || to >= rules.value.length) return
+  if (index < 0 || to < 0 || to >= rules.value.length) return
   const order = rules.value.filter((each) => each.id !== stored.id)
   order.splice(to, 0, stored)
   rules.value = order
@@ -52,62 +81,111 @@ async function move(index: number, by: number): Promise<void> {
   await nextTick()
   document.querySelector<HTMLElement>(`[data-rule="${stored.id}"]`)?.focus()
 }
+
+/** Arrows go from rule to rule; the list need not be left by Tab. */
+function step(index: number, by: number): void {
+  const next = shown.value[index + by]
+  if (next) document.querySelector<HTMLElement>(`[data-rule="${next.id}"]`)?.focus()
+}
+
+function press(event: MouseEvent, stored: StoredRule, index: number): void {
+  if (event.shiftKey) extend(index)
+  else if (event.ctrlKey || event.metaKey) toggle(stored.id)
+  else void router.push(`/rules/${stored.id}`)
+}
+
+const documentQuery = computed(() => acting.value.map((each) => `ids=${each.id}`).join('&'))
 </script>
 
 <template>
   <section class="line" aria-label="The line">
     <header>
       <h2>The line, last 30 days</h2>
+      <DocumentMenu />
       <RouterLink class="new" to="/rules/new" title="New rule (N)">New rule</RouterLink>
     </header>
-    <div class="stream">
-      <svg :width="WIDTH" :height="stream.height" aria-hidden="true">
+    <input
+      v-model="typed"
+      class="filter"
+      type="search"
+      placeholder="Filter by name or what it does"
+      aria-label="Filter the line"
+      @keydown.esc.stop="typed = ''"
+    />
+    <p v-if="acting.length" class="acting" role="toolbar" aria-label="What to do with these rules">
+      <b>{{ acting.length }} selected</b>
+      <button class="text-button" type="button" @click="act('switch_on')">On</button>
+      <button class="text-button" type="button" @click="act('switch_off')">Off</button>
+      <button class="text-button" type="button" @click="act('copy')">Copy</button>
+      <a class="text-button" :href="`/api/rules/document?${documentQuery}`">Save</a>
+      <button class="text-button destructive" type="button" @click="act('delete')">Delete</button>
+      <button
+        class="text-button"
+        type="button"
+        aria-label="Select none"
+        @click="chosen = new Set()"
+      >
+        ×
+      </button>
+    </p>
+    <div class="stream" :class="{ filtered }">
+      <svg v-if="!filtered" :width="WIDTH" :height="stream.height" aria-hidden="true">
         <path :d="stream.trunk" class="trunk" />
         <path
           v-for="branch in stream.branches"
           :key="branch.id"
           :d="branch.path"
           :class="branch.quiet ? 'quiet' : 'branch'"
-          :style="branch.quiet ? {} : { fill: colour(branch.id) }"
+          :style="branch.quiet ? {} : { fill: `var(--${colours.get(branch.id) ?? 'slate'})` }"
         />
       </svg>
-      <div>
+      <div class="rules">
         <VueDraggable
+          v-if="!filtered"
           v-model="rules"
           tag="ol"
           :animation="120"
           aria-label="Rules from top to bottom"
           @end="reordered"
         >
-          <li v-for="(stored, index) in rules" :key="stored.id" :style="{ height: `${ROW}px` }">
-            <RouterLink
-              :to="`/rules/${stored.id}`"
-              class="rule"
-              :class="{ current: workbench.ruleId === stored.id, off: !stored.rule.enabled }"
-              :aria-current="workbench.ruleId === stored.id ? 'true' : undefined"
-              :data-rule="stored.id"
-              title="Drag, or Alt+Up and Alt+Down, to reorder"
-              @keydown.alt.up.prevent="move(index, -1)"
-              @keydown.alt.down.prevent="move(index, 1)"
-            >
-              <span class="name one-line">{{ stored.rule.name }}</span>
-              <span class="taken">
-                <template v-if="stored.rule.enabled">
-                  {{ stored.taken }}<span class="visually-hidden"> taken in 30 days</span>
-                </template>
-                <template v-else>off</template>
-              </span>
-              <span class="does two-lines">
-                <span class="swatch" :style="{ background: colour(stored.id) }"></span>
-                {{ doesSaying(stored.rule) }}
-              </span>
-            </RouterLink>
-          </li>
+          <LineRow
+            v-for="(stored, index) in rules"
+            :key="stored.id"
+            :stored="stored"
+            :colour="colour(stored)"
+            :current="workbench.ruleId === stored.id"
+            :chosen="chosen.has(stored.id)"
+            :unsaved="workbench.unsaved(stored.id)"
+            :notes="line.byRule.get(stored.id) ?? []"
+            :style="{ height: `${ROW}px` }"
+            @press="(event) => press(event, stored, index)"
+            @toggle="toggle(stored.id)"
+            @move="(by) => move(stored, by)"
+            @step="(by) => step(index, by)"
+          />
         </VueDraggable>
-        <RouterLink to="/mail" class="rule inbox">
+        <ol v-else aria-label="Rules that fit">
+          <LineRow
+            v-for="(stored, index) in shown"
+            :key="stored.id"
+            :stored="stored"
+            :colour="colour(stored)"
+            :current="workbench.ruleId === stored.id"
+            :chosen="chosen.has(stored.id)"
+            :unsaved="workbench.unsaved(stored.id)"
+            :notes="line.byRule.get(stored.id) ?? []"
+            @press="(event) => press(event, stored, index)"
+            @toggle="toggle(stored.id)"
+            @step="(by) => step(index, by)"
+          />
+        </ol>
+        <p v-if="filtered && !shown.length" class="none">No rule fits.</p>
+        <RouterLink v-if="!filtered" to="/mail" class="inbox">
           <span class="name">Inbox</span>
-          <span class="taken">{{ mailbox.line.stay }}</span>
-          <span class="does">of {{ mailbox.line.arrived }} stay in front of you</span>
+          <span class="taken">{{ mailbox.line.stay.toLocaleString('en-GB') }}</span>
+          <span class="does"
+            >of {{ mailbox.line.arrived.toLocaleString('en-GB') }} stay in front of you</span
+          >
         </RouterLink>
       </div>
     </div>
@@ -123,11 +201,12 @@ async function move(index: number, by: number): Promise<void> {
 header {
   display: flex;
   align-items: center;
-  justify-content: space-between;
-  margin-bottom: 14px;
+  gap: 8px;
+  margin-bottom: 8px;
 }
 
 h2 {
+  flex: 1;
   font-size: 13px;
   font-weight: 600;
   color: var(--ink-soft);
@@ -147,9 +226,40 @@ h2 {
   border-color: var(--spruce);
 }
 
+.filter {
+  width: 100%;
+  height: 28px;
+  margin-bottom: 10px;
+  padding: 2px 8px;
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+  background: none;
+  color: var(--ink);
+  font: inherit;
+}
+
+.filter::placeholder {
+  color: var(--ink-soft);
+}
+
+.acting {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 9px;
+  margin-bottom: 10px;
+}
+
+.acting a {
+  text-decoration: none;
+}
+
 .stream {
   display: grid;
-  grid-template-columns: 70px 1fr;
+  grid-template-columns: 70px minmax(0, 1fr);
+}
+
+.stream.filtered {
+  grid-template-columns: minmax(0, 1fr);
 }
 
 .trunk {
@@ -162,25 +272,13 @@ h2 {
   stroke-dasharray: 3 3;
 }
 
-.rule {
+.inbox {
   display: grid;
   grid-template-columns: 1fr auto;
   gap: 0 8px;
-  padding: 4px 8px;
-  margin-bottom: 8px;
-  border: 1px solid transparent;
-  border-radius: var(--radius);
+  padding: 4px 9px;
   color: var(--ink);
   text-decoration: none;
-}
-
-.rule:hover {
-  background: var(--sheet);
-}
-
-.rule.current {
-  background: var(--sheet);
-  border-color: var(--spruce);
 }
 
 .name {
@@ -188,31 +286,13 @@ h2 {
 }
 
 .taken,
-.does {
+.does,
+.none {
   color: var(--ink-soft);
 }
 
 .does {
   grid-column: 1 / -1;
   font-size: 13px;
-}
-
-.two-lines {
-  display: -webkit-box;
-  overflow: hidden;
-  -webkit-box-orient: vertical;
-  -webkit-line-clamp: 2;
-  line-height: 17px;
-}
-
-.swatch {
-  margin-right: 4px;
-}
-
-.off .name,
-.off .does {
-  color: var(--ink-soft);
-  font-weight: 400;
-  font-style: italic;
 }
 </style>

@@ -96,6 +96,7 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.su
       closable
       disable-transitions
       type="info"
+      :title="value"
       @close="drop(value)"
       >{{ value }}</el-tag
     >
@@ -146,7 +147,7 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.su
 }
 
 .values.some :deep(.el-autocomplete) {
-  min-width: 32px;
+  min-width: 24px;
 }
 
 .values :deep(.el-input__wrapper) {
@@ -159,7 +160,7 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.su
 }
 
 .values :deep(.el-tag) {
-  max-width: 100%;
+  max-width: calc(100% - 28px);
   height: 26px;
   padding: 0 4px 0 8px;
   border: 0;

@@ -5,6 +5,8 @@ import { useUploads } from '@/composables/useUploads'
 import { spokenPath } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
 
+import RuleDocumentPart from './RuleDocumentPart.vue'
+
 const mailbox = useMailbox()
 const sort = ref(true)
 const over = ref(false)
@@ -96,6 +98,7 @@ const exportAddress = computed(() => {
       <span class="hint">A search’s result is saved from the search itself.</span>
     </div>
   </form>
+  <RuleDocumentPart />
 </template>
 
 <style scoped>

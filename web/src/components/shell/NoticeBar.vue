@@ -5,9 +5,9 @@ const acts = useActs()
 </script>
 
 <template>
-  <div class="notice" role="status" :class="{ failed: acts.notice?.failed }">
-    <template v-if="acts.notice">
-      <span>{{ acts.notice.saying }}</span>
+  <div class="place" role="status">
+    <div v-if="acts.notice" class="notice" :class="{ failed: acts.notice.failed }">
+      <span class="one-line" :title="acts.notice.saying">{{ acts.notice.saying }}</span>
       <button
         v-if="acts.notice.runId !== undefined"
         class="text-button"
@@ -20,30 +20,30 @@ const acts = useActs()
       <button class="text-button" type="button" aria-label="Close this note" @click="acts.dismiss">
         ×
       </button>
-    </template>
+    </div>
   </div>
 </template>
 
 <style scoped>
-.notice {
-  position: fixed;
-  left: 50%;
-  bottom: 20px;
-  z-index: 20;
+.place {
   display: flex;
-  gap: 16px;
+  justify-content: center;
+}
+
+/* In the bar: it covers nothing that is being worked on. */
+.notice {
+  display: flex;
+  gap: 14px;
   align-items: center;
-  max-width: 720px;
-  padding: 10px 18px;
+  max-width: 100%;
+  padding: 5px 14px;
   border: 1px solid var(--spruce);
   border-radius: var(--radius);
   background: var(--sheet);
-  box-shadow: 0 4px 16px var(--shadow);
-  transform: translateX(-50%);
 }
 
-.notice:empty {
-  display: none;
+.notice .text-button {
+  flex: none;
 }
 
 .notice.failed {

@@ -2,6 +2,7 @@
 import { useMailbox } from '@/stores/mailbox'
 
 import FindBox from './FindBox.vue'
+import NoticeBar from './NoticeBar.vue'
 
 const mailbox = useMailbox()
 const views = [
@@ -27,7 +28,8 @@ const views = [
         {{ view.label }}
       </RouterLink>
     </nav>
-    <FindBox class="find" />
+    <NoticeBar class="told" />
+    <FindBox />
     <p class="arriving" role="status">
       <template v-if="mailbox.arrived">
         <b>{{ mailbox.arrived.count }}</b> {{ mailbox.arrivedSaying }}
@@ -72,8 +74,9 @@ nav {
   font-weight: 600;
 }
 
-.find {
-  margin-left: auto;
+.told {
+  flex: 1;
+  min-width: 0;
 }
 
 .arriving {

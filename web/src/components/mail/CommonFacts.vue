@@ -1,0 +1,164 @@
+<script setup lang="ts">
+import { computed, ref, shallowRef, watch } from 'vue'
+import { useRouter } from 'vue-router'
+
+import { api, content, type Proposal, type Test, type Which } from '@/api/client'
+import { useRehearsal } from '@/composables/useRehearsal'
+import { whenOfFacts } from '@/rules/facts'
+import { countSaying } from '@/rules/sayings'
+import { useMailbox } from '@/stores/mailbox'
+import { useWorkbench } from '@/stores/workbench'
+
+const props = defineProps<{ which: Which; count: number }>()
+const mailbox = useMailbox()
+const workbench = useWorkbench()
+const router = useRouter()
+
+const proposals = shallowRef<readonly Proposal[]>()
+const picked = ref<ReadonlySet<number>>(new Set())
+const failure = ref('')
+
+const PAUSE = 150 // milliseconds in which the selection may still grow
+let waiting: ReturnType<typeof setTimeout> | undefined
+
+async function load(): Promise<void> {
+  const asked = JSON.stringify(props.which)
+  try {
+    const body = { which: props.which as never }
+    const found = await content(api.POST('/api/facts/common', { body }))
+    if (asked !== JSON.stringify(props.which)) return
+    proposals.value = found.proposals
+    picked.value = new Set(found.proposals.flatMap((each, index) => (each.picked ? [index] : [])))
+    failure.value = ''
+  } catch (error) {
+    failure.value = error instanceof Error ? error.message : String(error)
+  }
+}
+watch(
+  () => JSON.stringify(props.which),
+  () => {
+    clearTimeout(waiting)
+    waiting = setTimeout(() => void load(), PAUSE)
+  },
+  { immediate: true },
+)
+
+function toggle(index: number): void {
+  const next = new Set(picked.value)
+  if (!next.delete(index)) next.add(index)
+  picked.value = next
+}
+
+const when = computed<Test | undefined>(() =>
+  whenOfFacts((proposals.value ?? []).filter((_, index) => picked.value.has(index))),
+)
+const { rehearsal } = useRehearsal(undefined, when, () => mailbox.version)
+
+async function makeRule(): Promise<void> {
+  if (!when.value) return
+  workbench.startFrom(when.value)
+  await router.push('/rules/new')
+}
+defineExpose({ makeRule })
+</script>
+
+<template>
+  <section class="common" aria-label="What they have in common">
+    <h2>{{ countSaying(count, 'message') }} selected: what they have in common</h2>
+    <p v-if="failure" class="hint" role="alert">{{ failure }}</p>
+    <p v-else-if="proposals === undefined" class="hint">Looking…</p>
+    <p v-else-if="!proposals.length" class="hint">
+      Nothing that a condition could tell. Select fewer, or make a rule from one of them.
+    </p>
+    <template v-else>
+      <p class="hint">
+        Each of these takes all {{ count.toLocaleString('en-GB') }}; beside it stands how many
+        others it would take, too. The narrowest are picked.
+      </p>
+      <ul>
+        <li v-for="(each, index) in proposals" :key="index">
+          <button
+            type="button"
+            class="fact"
+            :aria-pressed="picked.has(index)"
+            @click="toggle(index)"
+          >
+            <span class="about">{{ each.about }}</span>
+            <span class="one-line">{{ each.text }}</span>
+            <span v-if="picked.has(index)" aria-hidden="true">✓</span>
+          </button>
+          <span class="others">{{
+            each.others ? `and ${countSaying(each.others, 'other')}` : 'and no other'
+          }}</span>
+        </li>
+      </ul>
+      <p class="make">
+        <el-button type="primary" :disabled="!when" title="M" @click="makeRule">
+          Make a rule from {{ countSaying(picked.size, 'fact') }}
+        </el-button>
+        <span v-if="rehearsal" role="status">
+          takes {{ countSaying(rehearsal.takes, 'message') }} already here
+        </span>
+      </p>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.common {
+  overflow-y: auto;
+  padding: 20px 28px;
+  background: var(--sheet);
+}
+
+h2 {
+  font: 500 22px/30px var(--type-mail);
+}
+
+.hint,
+.about,
+.others,
+.make span {
+  color: var(--ink-soft);
+}
+
+ul {
+  display: grid;
+  gap: 6px;
+  margin: 14px 0 18px;
+}
+
+li,
+.make {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+}
+
+.fact {
+  display: flex;
+  gap: 6px;
+  max-width: 420px;
+  padding: 4px 10px;
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+  background: var(--sheet);
+  color: var(--ink);
+  font: 13px/18px var(--type-interface);
+  cursor: pointer;
+}
+
+.fact:hover {
+  border-color: var(--ink-soft);
+}
+
+.fact[aria-pressed='true'] {
+  border-color: var(--marigold);
+  background: var(--marigold-wash);
+  font-weight: 600;
+}
+
+.fact[aria-pressed='true'] .about {
+  color: var(--marigold);
+}
+</style>

@@ -1,0 +1,107 @@
+<script setup lang="ts">
+import { computed, ref, shallowRef, watch } from 'vue'
+
+import { api, content, type WhatIf } from '@/api/client'
+import EvidenceText from '@/components/rules/EvidenceText.vue'
+import { useMailbox } from '@/stores/mailbox'
+
+const props = defineProps<{ id: number }>()
+const mailbox = useMailbox()
+
+const found = shallowRef<WhatIf>()
+const failure = ref('')
+/** The rule whose conditions are shown one by one. */
+const open = ref<number>()
+
+async function load(): Promise<void> {
+  try {
+    const params = { path: { message_id: props.id } }
+    found.value = await content(api.GET('/api/messages/{message_id}/what-if', { params }))
+  } catch (error) {
+    failure.value = error instanceof Error ? error.message : String(error)
+  }
+}
+watch([() => props.id, () => mailbox.rules], () => void load(), { immediate: true })
+
+function verdict(rule: WhatIf['tried'][number]): string {
+  if (!rule.took) return 'leaves it'
+  const not = rule.overruled.map((each) => `, but not: ${each}`).join('')
+  return `takes it: ${rule.does.join(', ')}${not}`
+}
+
+const took = computed(() => found.value?.tried.filter((each) => each.took) ?? [])
+const rest = computed(() => (found.value?.tried.length ?? 0) - took.value.length)
+const all = ref(false)
+const shown = computed(() => (all.value ? (found.value?.tried ?? []) : took.value))
+</script>
+
+<template>
+  <section class="what-if" aria-label="If it came in now">
+    <p v-if="failure" role="alert">{{ failure }}</p>
+    <template v-else-if="found">
+      <p>
+        <b>If it came in now</b>, it {{ found.place
+        }}<template v-if="found.stopped_by">; “{{ found.stopped_by }}” stops there</template>.
+        <template v-if="!took.length">No rule would take it. </template>
+        <button v-if="rest" class="text-button" type="button" @click="all = !all">
+          {{ all ? 'Only those that take it' : `Why not the other ${rest}?` }}
+        </button>
+      </p>
+      <ul>
+        <li v-for="rule in shown" :key="rule.rule_id">
+          <button
+            class="text-button"
+            type="button"
+            :aria-expanded="open === rule.rule_id"
+            @click="open = open === rule.rule_id ? undefined : rule.rule_id"
+          >
+            {{ rule.name }}
+          </button>
+          {{ verdict(rule) }}
+          <template v-if="rule.overruled.length">
+            (not {{ rule.overruled.join('; not ') }})</template
+          >
+          <ul v-if="open === rule.rule_id" class="tests">
+            <li
+              v-for="(test, index) in rule.tests"
+              :key="index"
+              :style="{ paddingLeft: `${test.depth * 14}px` }"
+            >
+              <span class="held" :class="{ not: !test.held }">{{
+                test.held ? '✓ holds' : '✗ does not'
+              }}</span>
+              <template v-if="test.part === 'unless' && test.depth === 0">unless: </template
+              >{{ test.saying }}
+              <template v-if="test.evidence"> · <EvidenceText :piece="test.evidence" /></template>
+            </li>
+          </ul>
+        </li>
+      </ul>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+.what-if {
+  margin-top: 8px;
+  padding-top: 8px;
+  border-top: 1px solid var(--line-soft);
+}
+
+.tests {
+  margin: 2px 0 6px 8px;
+  font-size: 13px;
+  color: var(--ink-soft);
+}
+
+.held {
+  display: inline-block;
+  min-width: 76px;
+  color: var(--spruce);
+  font-weight: 600;
+}
+
+.held.not {
+  color: var(--brick);
+}
+</style>

@@ -1,0 +1,153 @@
+<script setup lang="ts">
+import { ref, shallowRef } from 'vue'
+
+import { RefusedError, type DocumentPreview, type LineChange } from '@/api/client'
+import { countSaying } from '@/rules/sayings'
+import { useActs } from '@/stores/acts'
+
+const acts = useActs()
+const name = ref('')
+const octets = shallowRef<ArrayBuffer>()
+const preview = shallowRef<DocumentPreview>()
+const refused = shallowRef<readonly { path: string; message: string }[]>([])
+const busy = ref(false)
+
+/** The document is sent as it is: the server alone says what is wrong in it, and where. */
+async function send<T>(path: string): Promise<T> {
+  const answer = await fetch(path, {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: octets.value ?? new ArrayBuffer(0),
+  })
+  const found: unknown = await answer.json()
+  if (!answer.ok) throw new RefusedError(found as RefusedError['problem'])
+  return found as T
+}
+
+async function look(files: FileList | null | undefined): Promise<void> {
+  const file = files?.[0]
+  if (!file) return
+  name.value = file.name
+  preview.value = undefined
+  refused.value = []
+  octets.value = await file.arrayBuffer()
+  try {
+    preview.value = await send<DocumentPreview>('/api/rules/document/preview')
+  } catch (error) {
+    if (!(error instanceof RefusedError)) throw error
+    const { errors, detail } = error.problem
+    refused.value = errors.length > 0 ? errors : [{ path: '', message: detail }]
+  }
+}
+
+function chosen(event: Event): void {
+  const input = event.target as HTMLInputElement
+  void look(input.files).then(() => (input.value = ''))
+}
+
+async function take(): Promise<void> {
+  busy.value = true
+  await acts.attempt(async () => {
+    const done = await send<LineChange>('/api/rules/document')
+    preview.value = undefined
+    return done.run_id === null
+      ? { saying: 'Nothing in it was new' }
+      : { saying: done.saying, runId: done.run_id }
+  })
+  busy.value = false
+}
+</script>
+
+<template>
+  <h2>Rules</h2>
+  <p class="ways">
+    <el-button tag="a" href="/api/rules/document">Save the rules as a document</el-button>
+    <label class="file">
+      <input class="visually-hidden" type="file" accept=".json,application/json" @change="chosen" />
+      <span>Take rules in from a document…</span>
+    </label>
+    <a href="/api/rules/schema">JSON Schema of the document</a>
+  </p>
+  <section v-if="refused.length" class="refused" aria-label="Why it is refused" role="alert">
+    <p>
+      <b>{{ name }}</b> is refused as a whole; nothing was taken in.
+    </p>
+    <ul>
+      <li v-for="each in refused" :key="each.path + each.message">
+        <code v-if="each.path">{{ each.path }}</code> {{ each.message }}
+      </li>
+    </ul>
+  </section>
+  <section v-if="preview" class="preview" aria-label="What it would change">
+    <p>
+      <b>{{ name }}</b>: {{ countSaying(preview.added.length, 'rule') }} added,
+      {{ preview.changed.length }} changed, {{ preview.alike.length }} as they are. Nothing has
+      happened yet.
+    </p>
+    <ul>
+      <li v-for="each in preview.added" :key="`a${each.name}`">
+        <b>Added: {{ each.name }}</b>
+        <p class="sentence">{{ each.sentence }}</p>
+      </li>
+      <li v-for="each in preview.changed" :key="`c${each.name}`">
+        <b>Changed: {{ each.name }}</b>
+        <p v-for="change in each.changes" :key="change">{{ change }}</p>
+      </li>
+    </ul>
+    <el-button
+      type="primary"
+      :disabled="busy || preview.added.length + preview.changed.length === 0"
+      @click="take"
+      >Take them in</el-button
+    >
+  </section>
+</template>
+
+<style scoped>
+.ways {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 16px;
+  align-items: center;
+}
+
+.ways a {
+  color: var(--spruce);
+}
+
+.file span {
+  display: inline-block;
+  padding: 5px 14px;
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+  background: var(--sheet);
+  cursor: pointer;
+}
+
+.file:focus-within span {
+  outline: 2px solid var(--spruce);
+}
+
+.preview,
+.refused {
+  max-width: 760px;
+  margin-top: 12px;
+  padding: 10px 14px;
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+  background: var(--sheet);
+}
+
+.refused {
+  border-color: var(--brick);
+  color: var(--brick);
+}
+
+li {
+  padding: 6px 0;
+}
+
+.sentence {
+  font: italic 15px/21px var(--type-mail);
+}
+</style>
