@@ -59,7 +59,12 @@ def app(server: Server, page: Page) -> Iterator[Page]:
     page.on("pageerror", lambda error: complaints.append(str(error)))
     page.on(
         "console",
-        lambda message: complaints.append(message.text) if message.type == "error" else None,
+        # A conflict (409) is an answer that the page asks its owner about.
+        lambda message: (
+            complaints.append(message.text)
+            if message.type == "error" and "(CONFLICT)" not in message.text
+            else None
+        ),
     )
     page.set_default_timeout(10_000)
     page.goto(server.address)

@@ -8,7 +8,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel
 
 from mnemic.api.json_body import json_body
-from mnemic.api.problem import ProblemDetails, problem_response
+from mnemic.api.problem import FieldError, ProblemDetails, problem_response
 from mnemic.api.rules import LineChangeOut, line_change
 from mnemic.core import RuleDocumentError
 from mnemic.core.rule_changes import changes_between
@@ -40,11 +40,15 @@ class ChangedRuleOut(SaidRuleOut):
 
 
 class PreviewOut(BaseModel):
-    """What taking a document in would do to the line; nothing has been done."""
+    """What taking a document in would do to the line; nothing has been done.
 
-    added: list[SaidRuleOut]
-    changed: list[ChangedRuleOut]
-    alike: list[str]
+    ``refused`` is everything that is wrong in it: then it is refused as a whole.
+    """
+
+    added: list[SaidRuleOut] = []
+    changed: list[ChangedRuleOut] = []
+    alike: list[str] = []
+    refused: list[FieldError] = []
 
 
 def _refused(error: RuleDocumentError) -> Response:
@@ -78,7 +82,8 @@ def rule_documents_blueprint(database: Database) -> APIBlueprint:
             with database.reading() as session:
                 found = compare_document(session, request.get_data())
         except RuleDocumentError as error:
-            return _refused(error)
+            problems = [FieldError(path=e.path, message=e.message) for e in error.problems]
+            return json_body(PreviewOut(refused=problems))
         return json_body(
             PreviewOut(
                 added=[

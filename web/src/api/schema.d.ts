@@ -2296,14 +2296,30 @@ export interface components {
         /**
          * PreviewOut
          * @description What taking a document in would do to the line; nothing has been done.
+         *
+         *     ``refused`` is everything that is wrong in it: then it is refused as a whole.
          */
         PreviewOut: {
-            /** Added */
+            /**
+             * Added
+             * @default []
+             */
             added: components["schemas"]["SaidRuleOut"][];
-            /** Changed */
+            /**
+             * Changed
+             * @default []
+             */
             changed: components["schemas"]["ChangedRuleOut"][];
-            /** Alike */
+            /**
+             * Alike
+             * @default []
+             */
             alike: string[];
+            /**
+             * Refused
+             * @default []
+             */
+            refused: components["schemas"]["FieldError"][];
         };
         /**
          * ChangedRuleOut

@@ -90,7 +90,7 @@ const list = ref<ListKeys>()
 /** Several messages that are selected: a rule may be made from what they share. */
 const selected = ref<{ which: Which; count: number }>()
 const common = ref<{ makeRule: () => Promise<void> }>()
-const opened = ref<{ makeRule: () => Promise<void>; why: () => void }>()
+const opened = ref<{ makeRule: () => Promise<void>; why: () => void; enter: () => void }>()
 useKeys({
   arrowdown: () => list.value?.step(1),
   arrowup: () => list.value?.step(-1),
@@ -102,6 +102,13 @@ useKeys({
     else list.value?.toggleCurrent()
   },
   'ctrl+a': { outsideText: true, do: () => list.value?.selectAll() },
+  enter: (event) => {
+    const target = event.target instanceof HTMLElement ? event.target : document.body
+    // Enter goes from the list into the open message; elsewhere it presses what has the focus.
+    if (target === document.body || target.getAttribute('aria-current') === 'true') {
+      opened.value?.enter()
+    } else target.click()
+  },
   delete: () => void list.value?.trash(),
   m: () => void (common.value ?? opened.value)?.makeRule(),
   w: () => opened.value?.why(),

@@ -291,6 +291,7 @@ defineExpose({
             :message="at(row.index)!"
             :current="at(row.index)!.id === current"
             :selected="selection.has(at(row.index)!.id)"
+            :reached-by-tab="row.index === (stands ?? 0)"
             :to="addressOf(at(row.index)!.id)"
             :shows-folder="!folder"
             @press="(event) => press(event, at(row.index)!, row.index)"

@@ -10,6 +10,8 @@ const props = defineProps<{
   message: Message
   current: boolean
   selected: boolean
+  /** Tab comes to one row of the list, arrows go on from there: a long list is no trap. */
+  reachedByTab: boolean
   to: string
   /** Where the list holds several folders, each row names its own. */
   showsFolder: boolean
@@ -53,6 +55,7 @@ const folder = computed(() => props.message.folder.split('/').at(-1) ?? '')
     <RouterLink
       :to="to"
       class="open"
+      :tabindex="reachedByTab ? 0 : -1"
       draggable="false"
       :aria-current="current ? 'true' : undefined"
       @click.capture="

@@ -76,6 +76,10 @@ defineExpose({
   makeRule: async () => {
     await facts.value?.makeRule()
   },
+  /** The focus goes to the first of the message's facts. */
+  enter: () => {
+    document.querySelector<HTMLElement>('.facts button')?.focus()
+  },
   why: () => {
     trail.value?.toggle()
   },

@@ -148,6 +148,8 @@ function complaint(node: DraftNode): string {
         tag="ol"
         group="conditions"
         handle=".grip"
+        :fallback-on-body="true"
+        :swap-threshold="0.65"
         :animation="120"
         :aria-label="`${name}Conditions`"
         @end="dropped"

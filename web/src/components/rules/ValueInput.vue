@@ -108,7 +108,6 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.su
       :placeholder="placeholder"
       :aria-label="name"
       select-when-unmatched
-      fit-input-width
       @select="(item: Record<string, unknown>) => take([String(item['value'])])"
       @paste="paste"
       @keydown.backspace="backspace"

@@ -32,11 +32,11 @@ async function look(files: FileList | null | undefined): Promise<void> {
   refused.value = []
   octets.value = await file.arrayBuffer()
   try {
-    preview.value = await send<DocumentPreview>('/api/rules/document/preview')
+    const found = await send<DocumentPreview>('/api/rules/document/preview')
+    refused.value = found.refused
+    if (found.refused.length === 0) preview.value = found
   } catch (error) {
-    if (!(error instanceof RefusedError)) throw error
-    const { errors, detail } = error.problem
-    refused.value = errors.length > 0 ? errors : [{ path: '', message: detail }]
+    acts.fail(error)
   }
 }
 

@@ -6,6 +6,7 @@ const KEYS: [string, string][] = [
   ['F', 'Find'],
   ['N', 'New rule'],
   ['↑ ↓', 'The message before or after'],
+  ['Enter', 'Into the open message, to its facts'],
   ['Shift ↑ ↓', 'Select one more'],
   ['Space', 'Select or not, in the list and in the line'],
   ['Ctrl A', 'Select all of the list'],
