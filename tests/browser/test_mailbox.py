@@ -131,6 +131,8 @@ def test_picked_facts_become_a_rule(app: Page) -> None:
     facts.get_by_role("button", name=re.compile("^came to moorings@", re.I)).click()
     facts.get_by_role("button", name=re.compile("^(permit|licence)$", re.I)).click()
     said = facts.get_by_text("already here")
+    expect(facts.get_by_role("button", name="Make a rule from 2 facts")).to_be_visible()
+    app.wait_for_timeout(500)  # the count of both facts has followed
     expect(said).to_be_visible()
     takes = re.sub(r"\D", "", said.inner_text())
     app.keyboard.press("m")
@@ -181,7 +183,7 @@ def test_mail_is_imported_with_a_progress_bar_and_its_doubles_are_told(
     box = tmp_path / "old.mbox"
     box.write_bytes(b"".join(one % number for number in range(20)))
     for said in ("20 taken in", "0 taken in, 20 were here already"):
-        app.locator("input[type=file]").set_input_files(box)
+        app.locator("input[type=file][multiple]").set_input_files(box)
         row = app.get_by_label("Imports").get_by_role("listitem").first
         expect(row).to_contain_text(said)
         assert row.get_by_role("progressbar").evaluate("bar => bar.value") == 1

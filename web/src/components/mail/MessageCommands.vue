@@ -101,7 +101,6 @@ function more(command: More): void {
       :width="280"
       placement="bottom-start"
       :show-arrow="false"
-      @update:visible="(shown: boolean) => (open = shown ? 'move' : '')"
     >
       <template #reference>
         <button
