@@ -1,4 +1,4 @@
-"""B6 to B8: taking mail in, opening folders, and searching, at 10,000 and 100,000 messages."""
+"""B6 to B9: taking mail in, opening folders, searching, rehearsing; 10,000 to 100,000 messages."""
 
 import random
 import resource
@@ -15,6 +15,7 @@ from pathlib import Path
 from flask.testing import FlaskClient
 
 from benchmarks.measuring import Result, side_by_side
+from benchmarks.rehearsing import rehearsing
 from mnemic.api import EventBus, create_app
 from mnemic.core import parse_message
 from mnemic.core.search import understand
@@ -210,5 +211,6 @@ def mailbox(mail: list[bytes]) -> Iterator[Result]:
         database = fill(folder, mail)
         yield from opening(database)
         yield from searching(database)
+        yield from rehearsing(database, client_of(database))
         database.close()
     print(f"peak memory of the benchmark: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss} KB")

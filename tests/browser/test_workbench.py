@@ -361,7 +361,8 @@ def test_conditions_are_dragged_into_a_bracket_and_moved_out_by_key(app: Page) -
     app.keyboard.press("Enter")
     held = app.get_by_label(re.compile("^Move condition 2:")).bounding_box()
     there = app.get_by_label(re.compile("^Move bracket 3: condition 1")).bounding_box()
-    assert held and there
+    assert held
+    assert there
     app.mouse.move(held["x"] + 5, held["y"] + 16)
     app.mouse.down()
     app.mouse.move(there["x"] + 60, there["y"] + 24, steps=20)

@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 from sqlmodel import Session
 
 from mnemic.api.json_body import json_body
-from mnemic.api.messages import EvidenceOut, MessageOut, message_summaries
+from mnemic.api.messages import EvidenceOut
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.api.rules import PinModel
 from mnemic.core import MnemicError, Rule
@@ -25,7 +25,7 @@ from mnemic.jobs.rehearsal import try_on
 from mnemic.store import Database
 from mnemic.store.folders import folder_paths
 from mnemic.store.mailbox import message_row
-from mnemic.store.message_views import stored_messages
+from mnemic.store.message_views import StoredMessage, stored_messages
 from mnemic.store.pins import Pin
 from mnemic.store.rules import StoredRule, list_rules
 
@@ -66,10 +66,22 @@ class PhraseOut(BaseModel):
     strong: bool
 
 
+class MailOut(BaseModel):
+    """A message as the rehearsal shows it."""
+
+    id: int
+    subject: str | None
+    sender_name: str
+    sender_address: str
+    received: datetime
+    folder_id: int
+    folder: str
+
+
 class RehearsedOut(BaseModel):
     """A message that the rule would take, and on what evidence."""
 
-    message: MessageOut
+    message: MailOut
     evidence: list[EvidenceOut]
 
 
@@ -98,7 +110,7 @@ class ElsewhereOut(BaseModel):
 class ExampleOut(BaseModel):
     """A pinned message, and what is wrong with it in words; empty where it is as it must be."""
 
-    message: MessageOut
+    message: MailOut
     wanted: bool
     wrong: str
 
@@ -145,7 +157,7 @@ class MarkedOut(BaseModel):
     A piece of the subject or of the text (``body``) has the whole of it as its value.
     """
 
-    message: MessageOut
+    message: MailOut
     text: str
     taken: bool
     evidence: list[EvidenceOut]
@@ -170,19 +182,34 @@ def _evidence(pieces: tuple[object, ...]) -> list[EvidenceOut]:
     return [EvidenceOut.of(each) for each in pieces]  # type: ignore[arg-type] # pieces of evidence
 
 
-def _rehearsed(session: Session, found: Rehearsal) -> list[RehearsedOut]:
-    summaries = message_summaries(session, [each.message.row for each in found.first])
+def _mail(message: StoredMessage) -> MailOut:
+    row = message.row
+    return MailOut(
+        id=message.id,
+        subject=row.subject,
+        sender_name=row.sender_name,
+        sender_address=row.sender_address,
+        received=datetime.fromtimestamp(row.received_at, UTC),
+        folder_id=row.folder_id,
+        folder=message.state.folder,
+    )
+
+
+def _rehearsed(found: Rehearsal) -> list[RehearsedOut]:
     return [
-        RehearsedOut(message=summary, evidence=_evidence(each.evidence))
-        for each, summary in zip(found.first, summaries, strict=True)
+        RehearsedOut(message=_mail(each.message), evidence=_evidence(each.evidence))
+        for each in found.first
     ]
 
 
-def _nearly(session: Session, found: Rehearsal) -> list[NearlyOut]:
-    summaries = message_summaries(session, [each.message.row for each in found.first_nearly])
+def _nearly(found: Rehearsal) -> list[NearlyOut]:
     return [
-        NearlyOut(message=summary, evidence=_evidence(each.evidence), missing=each.missing)
-        for each, summary in zip(found.first_nearly, summaries, strict=True)
+        NearlyOut(
+            message=_mail(each.message),
+            evidence=_evidence(each.evidence),
+            missing=each.missing,
+        )
+        for each in found.first_nearly
     ]
 
 
@@ -202,13 +229,13 @@ def _rule(body: RehearsalIn) -> Rule:
 def _examples(
     session: Session, above: list[StoredRule], rule: Rule, pins: list[PinModel], now: datetime
 ) -> list[ExampleOut]:
+    if not pins:
+        return []
     stored = StoredRule(0, rule)
     pinned = {0: [Pin(each.message_id, each.wanted) for each in pins]}
-    found = check_examples(session, [*above, stored], pinned, now=now)
-    summaries = message_summaries(session, [each.message.row for each in found])
     return [
-        ExampleOut(message=summary, wanted=each.wanted, wrong=each.wrong)
-        for each, summary in zip(found, summaries, strict=True)
+        ExampleOut(message=_mail(each.message), wanted=each.wanted, wrong=each.wrong)
+        for each in check_examples(session, [*above, stored], pinned, now=now)
     ]
 
 
@@ -244,9 +271,9 @@ def _answer(session: Session, body: RehearsalIn) -> RehearsalOut:
         spared=found.spared,
         takes_otherwise=found.takes_otherwise,
         counts=found.counts,
-        messages=_rehearsed(session, found),
+        messages=_rehearsed(found),
         nearly=found.nearly,
-        nearly_messages=_nearly(session, found),
+        nearly_messages=_nearly(found),
         earlier=[
             EarlierOut(
                 rule_id=each.rule_id,
@@ -264,13 +291,12 @@ def _answer(session: Session, body: RehearsalIn) -> RehearsalOut:
 
 
 def _marked(session: Session, message_id: int, rule: Rule) -> MarkedOut | None:
-    row = message_row(session, message_id)
     message = next(stored_messages(session, iter([message_id])), None)
-    if row is None or message is None:
+    if message is None or message_row(session, message_id) is None:
         return None
     tried = try_on(session, rule, message, now=datetime.now(UTC))
     return MarkedOut(
-        message=message_summaries(session, [row])[0],
+        message=_mail(message),
         text=message.body,
         taken=tried.took,
         evidence=_evidence(tuple(evidence_of(tried.when, partly=True, whole=True))),

@@ -7,10 +7,8 @@ characters are removed first and every run of white space becomes one space, end
 
 import re
 import unicodedata
-from bisect import bisect_right
 from functools import cache
-from itertools import pairwise
-from typing import NamedTuple
+from itertools import islice, pairwise
 
 __all__ = ["FoldedSpans", "exact", "fold"]
 
@@ -78,80 +76,71 @@ def _fold_piece(piece: str, *, case: bool) -> str:
     return (exact if case else fold)(f"|{piece}|")[1:-1]
 
 
-#: Text in ASCII folds character by character, white space aside: it is taken word by word.
-_RUNS = re.compile(r"[\x00-\x7f]+|[^\x00-\x7f]+")
-_WORDS = re.compile(r"\s+|\S+")
-
-
-class _Segment(NamedTuple):
-    """Folded text from ``folded`` on, which came from ``start``:``end`` of the original.
-
-    ``plain``: character by character; else all of it from all of that.
-    """
-
-    folded: int
-    start: int
-    end: int
-    plain: bool
+_WORDS = re.compile(r"\S+")
 
 
 class FoldedSpans:
     """Finds for a span of a folded text the span of the original that it came from.
 
-    The original is cut into pieces that fold independently; a span is widened to whole pieces,
-    so that a marked "ß" is marked whole where only one "s" of its folding matched.
+    Words fold independently of each other, and a word is cut into pieces that do, too; a span is
+    widened to whole pieces, so that a marked "ß" is marked whole where only one "s" of its folding
+    matched.
     """
 
-    def __init__(self, original: str, *, case: bool = False) -> None:
-        self._case, self._text, self._length = case, [""], 0
-        self._segments: list[_Segment] = []
-        end = 0
-        for run in _RUNS.finditer(original):
-            start, end = end, run.end()
-            if run[0][0].isascii():
-                if end < len(original) and not _starts_piece(original[end]):
-                    end -= 1  # its last character folds together with what follows
-                self._add_plain(original, start, end)
-            else:
-                for first, last in _pieces(original[start:end]):
-                    self._add_piece(original, start + first, start + last)
-        self.folded = "".join(self._text).rstrip(" ")
-
-    def _add(self, folded: str, start: int, end: int, *, plain: bool) -> None:
-        if folded == " " and self._text[-1][-1:] in ("", " "):
-            return
-        self._segments.append(_Segment(self._length, start, end, plain))
-        self._text.append(folded)
-        self._length += len(folded)
-
-    def _add_plain(self, original: str, start: int, end: int) -> None:
-        for word in _WORDS.finditer(original, start, end):
-            text = word[0]
-            if text[0].isspace():
-                self._add(" ", word.start(), word.start() + 1, plain=True)
-            else:
-                folded = text if self._case else text.lower()
-                self._add(folded, word.start(), word.end(), plain=True)
-
-    def _add_piece(self, original: str, start: int, end: int) -> None:
-        for character in _fold_piece(original[start:end], case=self._case):
-            self._add(character, start, end, plain=False)
-
-    def _origin(self, position: int) -> tuple[int, int]:
-        """Where the folded character at a position came from."""
-        at = bisect_right(self._segments, position, key=lambda each: each.folded) - 1
-        segment = self._segments[at]
-        if not segment.plain:
-            return segment.start, segment.end
-        start = segment.start + position - segment.folded
-        return start, start + 1
+    def __init__(self, original: str, *, case: bool = False, folded: str | None = None) -> None:
+        """``folded`` is the folded text, where it is known already."""
+        self._original, self._case = original, case
+        self._form = exact if case else fold
+        self.folded = self._form(original) if folded is None else folded
 
     def original(self, start: int, end: int) -> tuple[int, int]:
         """The span of the original for the span ``start``:``end`` of the folded text."""
         if not self.folded:
             return (0, 0)
         last = len(self.folded) - 1
-        first = self._origin(min(start, last))[0]
+        (begin, _), word = self._origin(min(start, last), self._word_of(min(start, last)))
         if start >= end:
-            return (first, first)
-        return (first, self._origin(min(end - 1, last))[1])
+            return (begin, begin)
+        return (begin, self._origin(min(end - 1, last), word)[0][1])
+
+    def _word_of(self, position: int) -> tuple[int, int]:
+        """A word at or before a position: where it begins, folded and in the original."""
+        if not self._original.isascii():
+            return 0, 0
+        # Character by character, white space aside: words can be counted.
+        words = _WORDS.finditer(self._original)
+        word = next(islice(words, self.folded.count(" ", 0, position), None))
+        return self.folded.rfind(" ", 0, position) + 1, word.start()
+
+    def _origin(
+        self, position: int, word: tuple[int, int]
+    ) -> tuple[tuple[int, int], tuple[int, int]]:
+        """Where a folded character came from, and its word; searched from a word on."""
+        at, begin = word
+        for found in _WORDS.finditer(self._original, begin):
+            text, within = found[0], position - at
+            length = len(text) if text.isascii() else len(self._form(text))
+            if length == 0:
+                continue
+            if within < length:
+                start, end = self._piece(text, within)
+                return (found.start() + start, found.start() + end), (at, found.start())
+            if within == length:  # the white space behind it
+                return (found.end(), found.end() + 1), (at, found.start())
+            at += length + 1
+        raise ValueError(position)  # there is no such character
+
+    def _piece(self, word: str, position: int) -> tuple[int, int]:
+        """The piece of a word that the folded word's character at a position came from."""
+        if word.isascii():
+            return position, position + 1
+        folded = 0
+        before = " "  # white space at the beginning, or after another, is dropped
+        for start, end in _pieces(word):
+            for character in _fold_piece(word[start:end], case=self._case):
+                if character == before == " ":
+                    continue
+                if folded == position:
+                    return start, end
+                folded, before = folded + 1, character
+        raise ValueError(position)

@@ -37,17 +37,23 @@ class Scale:
     def __init__(self, size: int, of: Callable[[AnyCondition], Mask]) -> None:
         """``of`` gives for a condition the messages that it holds for."""
         self._size, self._of = size, of
+        self._known: dict[tuple[AnyTest, bool], Weights] = {}
 
     def to_turn(self, test: AnyTest, *, wanted: bool) -> Weights:
         """How few conditions would have to answer otherwise for the test to answer ``wanted``."""
+        known = self._known.get((test, wanted))
+        if known is None:
+            known = self._known[test, wanted] = self._to_turn(test, wanted=wanted)
+        return known
+
+    def _to_turn(self, test: AnyTest, *, wanted: bool) -> Weights:
         match test:
             case AllGroup() | AnyGroup():
-                parts = [self.to_turn(each, wanted=wanted) for each in test.tests]
-                if isinstance(test, AllGroup) is wanted:
-                    whole: Weights = np.minimum(np.add.reduce(parts, dtype=np.int32), _NEVER)
-                    return whole
-                fewest: Weights = np.minimum.reduce(parts)
-                return fewest
+                whole, *others = (self.to_turn(each, wanted=wanted) for each in test.tests)
+                summed = isinstance(test, AllGroup) is wanted
+                for each in others:
+                    whole = whole + each if summed else np.minimum(whole, each)
+                return np.minimum(whole, _NEVER) if summed and others else whole
             case NotGroup():
                 return self.to_turn(test.not_, wanted=not wanted)
             case Always():

@@ -7,6 +7,7 @@ from sqlmodel import Session, col, delete, select, update
 
 from mnemic.core import MnemicError
 from mnemic.core.canonical import canonical_address, without_tag
+from mnemic.store.kept import remembered
 from mnemic.store.tables import AccountRow, AliasRow, MessageRow
 
 __all__ = [
@@ -41,6 +42,10 @@ class Account:
 
 def list_accounts(session: Session) -> list[Account]:
     """Every account, in the order in which they were made."""
+    return remembered(session, "accounts", lambda: _accounts(session))
+
+
+def _accounts(session: Session) -> list[Account]:
     aliases: dict[int, list[str]] = {}
     for row in session.exec(select(AliasRow).order_by(col(AliasRow.id))):
         aliases.setdefault(row.account_id, []).append(row.address)

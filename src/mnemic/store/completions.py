@@ -1,4 +1,4 @@
-"""Values that are in the mailbox already, to pick from while a rule is written."""
+"""Values that are in the mailbox or the address book, to pick from while a rule is written."""
 
 from dataclasses import dataclass
 from typing import Literal
@@ -6,7 +6,12 @@ from typing import Literal
 from sqlalchemy import func
 from sqlmodel import Session, col, select
 
-from mnemic.store.tables import AddressRow, MessageAddressRow
+from mnemic.store.tables import (
+    AddressRow,
+    ContactAddressRow,
+    ContactRow,
+    MessageAddressRow,
+)
 
 __all__ = ["Completion", "complete"]
 
@@ -35,7 +40,39 @@ def complete(
     part: Literal["address", "domain"],
     text: str,
 ) -> list[Completion]:
-    """Addresses or domains that hold ``text``, the most frequent first."""
+    """Addresses or domains that hold ``text``, the most frequent first; then those of contacts."""
+    found = _in_mail(session, header=header, part=part, text=text)
+    known = {each.value for each in found}
+    contacts = (each for each in _of_contacts(session, part, text) if each.value not in known)
+    return [*found, *contacts][:_LIMIT]
+
+
+def _of_contacts(
+    session: Session, part: Literal["address", "domain"], text: str
+) -> list[Completion]:
+    """The same of the address book."""
+    written = func.lower(ContactAddressRow.address)
+    rows = session.exec(
+        select(written, ContactRow.name)
+        .join(ContactRow, col(ContactRow.id) == ContactAddressRow.contact_id)
+        .where(func.instr(written + " " + func.lower(ContactRow.name), text.strip().lower()) > 0)
+        .order_by(written)
+        .limit(_LIMIT)
+    )
+    if part == "address":
+        return [Completion(address, name, 0) for address, name in rows]
+    domains = (address.rpartition("@")[2] for address, _ in rows)
+    wanted = text.strip().lower()
+    return [Completion(each, "", 0) for each in dict.fromkeys(domains) if wanted in each]
+
+
+def _in_mail(
+    session: Session,
+    *,
+    header: Literal["from", "recipient"],
+    part: Literal["address", "domain"],
+    text: str,
+) -> list[Completion]:
     domain = func.lower(AddressRow.domain)
     address = func.lower(AddressRow.local) + "@" + domain
     value = domain if part == "domain" else address

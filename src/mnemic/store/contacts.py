@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from sqlmodel import Session, col, delete, select
 
 from mnemic.core.canonical import canonical_address
+from mnemic.store.kept import remembered
 from mnemic.store.tables import ContactAddressRow, ContactRow
 
 __all__ = [
@@ -42,7 +43,11 @@ def list_contacts(session: Session) -> list[Contact]:
 
 def known_addresses(session: Session) -> frozenset[str]:
     """The canonical form of every address in the address book."""
-    return frozenset(session.exec(select(ContactAddressRow.canonical)))
+    return remembered(
+        session,
+        "known addresses",
+        lambda: frozenset(session.exec(select(ContactAddressRow.canonical))),
+    )
 
 
 def contact_with_address(session: Session, addresses: Sequence[str]) -> int | None:

@@ -93,7 +93,7 @@ class Database:
     @contextmanager
     def reading(self) -> Iterator[Session]:
         """A session that sees one state of the database and changes nothing."""
-        with Session(self._reader) as session:
+        with Session(self._reader, info={"reads": True}) as session:
             yield session
 
     @contextmanager

@@ -8,6 +8,7 @@ from sqlalchemy import func
 from sqlmodel import Session, col, select
 
 from mnemic.core import MnemicError
+from mnemic.store.kept import remembered
 from mnemic.store.tables import FolderRow, MessageRow
 
 __all__ = [
@@ -74,15 +75,22 @@ def _paths(rows: dict[int, FolderRow]) -> dict[int, str]:
 
 def folder_paths(session: Session) -> dict[int, str]:
     """The path of every folder, by id."""
-    return _paths(_rows(session))
+    return remembered(session, "folder paths", lambda: _paths(_rows(session)))
 
 
 def folder_with_role(session: Session, role: Role) -> int:
     """The id of the folder with a special use; every mailbox has one of each."""
     known: dict[str, int] = session.info.setdefault("roles", {})
-    if role not in known:
-        known[role] = session.exec(select(FolderRow.id).where(FolderRow.role == role)).one() or 0
+    if not known:
+        known |= remembered(session, "roles", lambda: _roles(session))
     return known[role]
+
+
+def _roles(session: Session) -> dict[str, int]:
+    rows = session.exec(
+        select(FolderRow.role, FolderRow.id).where(col(FolderRow.role).is_not(None))
+    )
+    return {role: key for role, key in rows if role is not None and key is not None}
 
 
 def inbox_id(session: Session) -> int:

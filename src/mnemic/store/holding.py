@@ -224,20 +224,22 @@ class Holding:
         columns = _FOLDED.get(condition.field)
         if columns is None:
             return None
-        named = ", ".join(f"f.{each}" for each in columns)
+        values = {f"p{number}": each for number, each in enumerate(condition.comparable_values)}
+        held = " OR ".join(f"instr(f.{each}, :{p}) > 0" for each in columns for p in values)
         query = trigram_query(condition.comparable_values)
         if query is None:
-            sql = (
-                f"SELECT f.message_id, {named} FROM message_folded AS f"
-                " WHERE f.message_id > :low AND f.message_id <= :high"
-            )
+            source = "message_folded AS f WHERE f.message_id > :low AND f.message_id <= :high"
         else:
-            sql = (
-                f"SELECT f.message_id, {named} FROM message_trigram AS t"
-                " CROSS JOIN message_folded AS f ON f.message_id = t.rowid"
+            source = (
+                "message_trigram AS t CROSS JOIN message_folded AS f ON f.message_id = t.rowid"
                 " WHERE message_trigram MATCH :query AND t.rowid > :low AND t.rowid <= :high"
             )
-        rows = self._rows(sql, {"query": query}, span)
+        # A text that holds the value is all that "contains" asks for.
+        looked_at = "" if condition.test == "contains" else "".join(f", f.{c}" for c in columns)
+        sql = f"SELECT f.message_id{looked_at} FROM {source} AND ({held})"
+        rows = self._rows(sql, {"query": query, **values}, span)
+        if condition.test == "contains":
+            return _ids(rows)
         if columns[0] in ("lists", "attachments"):
             return _passing_lines(condition, rows)
         return _passing_texts(condition, rows)

@@ -8,7 +8,7 @@ from sqlmodel import Session
 
 from mnemic.store.tables import driver
 
-__all__ = ["Kept", "kept"]
+__all__ = ["Kept", "kept", "remembered"]
 
 Found = TypeVar("Found")
 
@@ -40,6 +40,9 @@ def kept(session: Session) -> Kept:
     It stays with the connection. SQLite counts the commits of others (``data_version``) and the
     rows changed by the connection itself: as soon as either moves, there is nothing any more.
     """
+    known = session.info.get("kept")
+    if isinstance(known, Kept):  # one transaction sees one state
+        return known
     connection, info = driver(session), session.connection().info
     connection.execute("SELECT 1 FROM folder LIMIT 1").close()  # the transaction sees a state now
     ((version,),) = connection.execute("PRAGMA data_version").fetchall()
@@ -47,4 +50,10 @@ def kept(session: Session) -> Kept:
     found = info.get("kept")
     if not isinstance(found, Kept) or found.state != state:
         found = info["kept"] = Kept(state)
+    session.info["kept"] = found
     return found
+
+
+def remembered(session: Session, key: Hashable, make: Callable[[], Found]) -> Found:
+    """What ``make`` finds; in a session that only reads it is found once for a state."""
+    return kept(session).get(key, make) if session.info.get("reads") else make()

@@ -9,7 +9,7 @@ from sqlmodel import Session, col, select
 
 from mnemic.core import MnemicError
 from mnemic.store.folders import folder_with_role
-from mnemic.store.tables import LabelRow, MessageLabelRow, MessageRow
+from mnemic.store.tables import LabelRow, MessageLabelRow, MessageRow, driver
 
 __all__ = [
     "COLOURS",
@@ -105,11 +105,11 @@ def list_labels(session: Session) -> list[Label]:
 
 def labels_of(session: Session, message_ids: list[int]) -> dict[int, list[str]]:
     """The names of the labels of each message, sorted."""
-    rows = session.exec(
-        select(MessageLabelRow.message_id, LabelRow.name)
-        .join(LabelRow, col(LabelRow.id) == MessageLabelRow.label_id)
-        .where(col(MessageLabelRow.message_id).in_(message_ids))
-        .order_by(LabelRow.name)
+    listed = ", ".join(str(int(each)) for each in message_ids)
+    rows = driver(session).execute(
+        "SELECT ml.message_id, l.name FROM message_label AS ml"
+        " JOIN label AS l ON l.id = ml.label_id"
+        f" WHERE ml.message_id IN ({listed}) ORDER BY l.name"
     )
     found: dict[int, list[str]] = {}
     for message_id, name in rows:

@@ -7,8 +7,8 @@ from functools import cached_property
 from itertools import islice
 from typing import Any
 
-from sqlalchemy import select as columns
-from sqlmodel import Session, col, select
+from sqlalchemy import bindparam, select
+from sqlmodel import Session
 
 from mnemic.core import Envelope, MessageState, ParsedMessage, parse_message
 from mnemic.core.addresses import Address
@@ -17,13 +17,7 @@ from mnemic.store.accounts import list_accounts
 from mnemic.store.addresses import ENVELOPE
 from mnemic.store.folders import folder_paths
 from mnemic.store.labels import labels_of
-from mnemic.store.tables import (
-    AddressRow,
-    MessageAddressRow,
-    MessageOctetsRow,
-    MessageRow,
-    MessageTextRow,
-)
+from mnemic.store.tables import MessageOctetsRow, MessageRow, driver
 
 __all__ = ["StoredMessage", "stored_messages"]
 
@@ -42,7 +36,7 @@ class StoredMessage:
     row: MessageRow
     state: MessageState
     addresses: Mapping[AddressHeader, tuple[Address, ...]]
-    envelope: Envelope
+    recipients: tuple[str, ...]
     body: str
     session: Session = field(repr=False, compare=False)
     cache: dict[Any, tuple[str, ...]] = field(default_factory=dict, repr=False, compare=False)
@@ -51,6 +45,12 @@ class StoredMessage:
     def id(self) -> int:
         """The message's id."""
         return self.row.id or 0
+
+    @cached_property
+    def envelope(self) -> Envelope:
+        """What the transport said; the return path stands behind the octets, so it is read late."""
+        found = driver(self.session).execute(_RETURN_PATH, (self.id,)).fetchone()
+        return Envelope(found[0] if found else None, self.recipients)
 
     @cached_property
     def parsed(self) -> ParsedMessage:
@@ -108,18 +108,18 @@ class StoredMessage:
         return self.parsed.header(name)
 
 
-def _addresses(session: Session, ids: list[int]) -> dict[int, dict[str, list[Address]]]:
-    rows = session.execute(
-        columns(
-            col(MessageAddressRow.message_id),
-            col(MessageAddressRow.header),
-            col(AddressRow.name),
-            col(AddressRow.local),
-            col(AddressRow.domain),
-        )
-        .join(AddressRow, col(AddressRow.id) == MessageAddressRow.address_id)
-        .where(col(MessageAddressRow.message_id).in_(ids))
-        .order_by(col(MessageAddressRow.message_id), col(MessageAddressRow.position))
+_RETURN_PATH = "SELECT return_path FROM message_octets WHERE message_id = ?"
+
+
+_MESSAGES = MessageRow.__table__  # type: ignore[attr-defined] # a table has one
+_ROWS = select(_MESSAGES).where(_MESSAGES.c.id.in_(bindparam("ids", expanding=True)))
+
+
+def _addresses(session: Session, listed: str) -> dict[int, dict[str, list[Address]]]:
+    rows = driver(session).execute(
+        "SELECT ma.message_id, ma.header, a.name, a.local, a.domain FROM message_address AS ma"
+        " JOIN address AS a ON a.id = ma.address_id"
+        f" WHERE ma.message_id IN ({listed}) ORDER BY ma.message_id, ma.position"
     )
     found: dict[int, dict[str, list[Address]]] = {}
     for message_id, header, name, local, domain in rows:
@@ -158,20 +158,20 @@ class _Places:
 
 
 def _batch(session: Session, ids: list[int], places: _Places) -> dict[int, StoredMessage]:
-    addresses, labels = _addresses(session, ids), labels_of(session, ids)
-    rows = session.exec(
-        select(MessageRow, MessageOctetsRow.return_path, MessageTextRow.body)
-        .join(MessageOctetsRow, col(MessageOctetsRow.message_id) == MessageRow.id)
-        .join(MessageTextRow, col(MessageTextRow.message_id) == MessageRow.id)
-        .where(col(MessageRow.id).in_(ids))
+    listed = ", ".join(str(int(each)) for each in ids)
+    addresses, labels = _addresses(session, listed), labels_of(session, ids)
+    bodies = dict(
+        driver(session).execute(
+            f"SELECT message_id, body FROM message_text WHERE message_id IN ({listed})"
+        )
     )
     views = {}
-    for row, return_path, body in rows:
-        key = row.id or 0
+    row: Any  # reads as a MessageRow; an object of the mapper's would cost five times as much
+    for row in session.connection().execute(_ROWS, {"ids": ids}).all():
+        key = int(row.id)
         headers, recipients = _headers(addresses.get(key, {}))
         state = places.state(row, labels.get(key, []))
-        envelope = Envelope(return_path, recipients)
-        views[key] = StoredMessage(row, state, headers, envelope, body, session)
+        views[key] = StoredMessage(row, state, headers, recipients, bodies[key], session)
     return views
 
 

@@ -5,6 +5,7 @@ from zoneinfo import ZoneInfo, available_timezones
 from pydantic import BaseModel, Field, field_validator
 from sqlmodel import Session, select
 
+from mnemic.store.kept import remembered
 from mnemic.store.tables import PreferenceRow
 
 __all__ = ["Preferences", "change_preferences", "read_preferences"]
@@ -32,9 +33,12 @@ class Preferences(BaseModel, frozen=True):
 
 def read_preferences(session: Session) -> Preferences:
     """The preferences, each as it was set, or else as it is by itself."""
-    return Preferences.model_validate(
-        {row.name: row.value for row in session.exec(select(PreferenceRow))}
-    )
+    return remembered(session, "preferences", lambda: _preferences(session))
+
+
+def _preferences(session: Session) -> Preferences:
+    rows = session.exec(select(PreferenceRow))
+    return Preferences.model_validate({row.name: row.value for row in rows})
 
 
 def change_preferences(session: Session, preferences: Preferences) -> None:

@@ -6,6 +6,7 @@ from sqlalchemy import func
 from sqlmodel import Session, col, select
 
 from mnemic.core import Rule
+from mnemic.store.kept import remembered
 from mnemic.store.tables import RuleRow, TrailRow
 
 __all__ = [
@@ -38,7 +39,7 @@ def _document(rule: Rule) -> str:
 
 def list_rules(session: Session) -> list[StoredRule]:
     """Every rule of the line, from top to bottom."""
-    return [_stored(row) for row in _line(session)]
+    return remembered(session, "line", lambda: [_stored(row) for row in _line(session)])
 
 
 def _line(session: Session) -> list[RuleRow]:

@@ -2,8 +2,9 @@
 
 __all__ = ["trigram_query"]
 
-#: Trigrams asked for of one text: each makes the answer narrower and costs a look-up.
-_TRIGRAMS = 10
+#: About so many trigrams are asked for of one text: each makes the answer narrower and costs a
+#: look-up. Measured at 100,000 messages, more cost more than the texts they keep from being read.
+_TRIGRAMS = 4
 
 
 def _trigrams(value: str) -> list[str]:

@@ -18,6 +18,8 @@ export type OpenMessage = Schemas['OpenMessageOut']
 export type TrailEntry = Schemas['TrailOut']
 export type Evidence = Schemas['EvidenceOut']
 export type Rehearsal = Schemas['RehearsalOut']
+/** A message as the rehearsal shows it. */
+export type RehearsedMail = Schemas['MailOut']
 export type CatchUp = Schemas['CatchUpOut']
 export type ProblemDetails = Schemas['ProblemDetails']
 export type ServerEvent = Schemas['Event']

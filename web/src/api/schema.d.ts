@@ -2350,13 +2350,36 @@ export interface components {
          *     A piece of the subject or of the text (``body``) has the whole of it as its value.
          */
         MarkedOut: {
-            message: components["schemas"]["MessageOut"];
+            message: components["schemas"]["MailOut"];
             /** Text */
             text: string;
             /** Taken */
             taken: boolean;
             /** Evidence */
             evidence: components["schemas"]["EvidenceOut"][];
+        };
+        /**
+         * MailOut
+         * @description A message as the rehearsal shows it.
+         */
+        MailOut: {
+            /** Id */
+            id: number;
+            /** Subject */
+            subject: string | null;
+            /** Sender Name */
+            sender_name: string;
+            /** Sender Address */
+            sender_address: string;
+            /**
+             * Received
+             * Format: date-time
+             */
+            received: string;
+            /** Folder Id */
+            folder_id: number;
+            /** Folder */
+            folder: string;
         };
         /**
          * RehearsalIn
@@ -2503,7 +2526,7 @@ export interface components {
          * @description A pinned message, and what is wrong with it in words; empty where it is as it must be.
          */
         ExampleOut: {
-            message: components["schemas"]["MessageOut"];
+            message: components["schemas"]["MailOut"];
             /** Wanted */
             wanted: boolean;
             /** Wrong */
@@ -2514,7 +2537,7 @@ export interface components {
          * @description A message that misses the rule by one condition: which, in words.
          */
         NearlyOut: {
-            message: components["schemas"]["MessageOut"];
+            message: components["schemas"]["MailOut"];
             /** Evidence */
             evidence: components["schemas"]["EvidenceOut"][];
             /** Missing */
@@ -2535,7 +2558,7 @@ export interface components {
          * @description A message that the rule would take, and on what evidence.
          */
         RehearsedOut: {
-            message: components["schemas"]["MessageOut"];
+            message: components["schemas"]["MailOut"];
             /** Evidence */
             evidence: components["schemas"]["EvidenceOut"][];
         };

@@ -18,7 +18,8 @@ export interface Subject {
   tests: readonly TestName[]
   values: ValueKind
   /** Where values to pick from come from, if anywhere. */
-  completes?: { header: 'from' | 'recipient'; part: 'address' | 'domain' }
+  completes?:
+    { header: 'from' | 'recipient'; part: 'address' | 'domain' } | 'folder' | 'label' | 'account'
   placeholder: string
   /** The only values there are. */
   choices?: readonly { value: string; label: string }[]
@@ -102,7 +103,16 @@ function choice(
 }
 
 function place(field: 'folder' | 'label' | 'account', label: string, placeholder: string): Subject {
-  return { key: field, label, group: 'State', field, tests: ['is'], values: 'text', placeholder }
+  return {
+    key: field,
+    label,
+    group: 'State',
+    field,
+    tests: ['is'],
+    values: 'text',
+    completes: field,
+    placeholder,
+  }
 }
 
 function measure(field: Field, label: string, values: ValueKind, placeholder: string): Subject {

@@ -138,7 +138,8 @@ class TextTestCondition(BaseCondition):
                 continue
             if not candidate.spans_map:
                 return Evidence.whole(candidate.where, candidate.original)
-            spans = FoldedSpans(candidate.original, case=self.is_exact)
+            comparable = candidate.comparable
+            spans = FoldedSpans(candidate.original, case=self.is_exact, folded=comparable)
             return Evidence(candidate.where, candidate.original, spans.original(*span))
         return None
 

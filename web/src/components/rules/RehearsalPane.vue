@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 
-import type { Evidence, Finding, Message, Rehearsal } from '@/api/client'
+import type { Evidence, Finding, Rehearsal, RehearsedMail } from '@/api/client'
 import { countSaying, daySaying, spokenPath } from '@/rules/sayings'
 import { useLine } from '@/stores/line'
 import { useWorkbench } from '@/stores/workbench'
@@ -35,7 +35,7 @@ function count(found: number): string {
 /** Mail that the rule misses by one condition, in place of what it takes. */
 const shows = ref<'takes' | 'nearly'>('takes')
 const nearly = computed(() => shows.value === 'nearly' && (props.rehearsal?.nearly ?? 0) > 0)
-const shown = computed<{ message: Message; evidence: Evidence[]; missing?: string }[]>(() =>
+const shown = computed<{ message: RehearsedMail; evidence: Evidence[]; missing?: string }[]>(() =>
   nearly.value ? (props.rehearsal?.nearly_messages ?? []) : (props.rehearsal?.messages ?? []),
 )
 const all = computed(() => (nearly.value ? props.rehearsal?.nearly : props.rehearsal?.takes) ?? 0)
@@ -55,18 +55,18 @@ function turn(): void {
 }
 
 /** Where the message is, and where the rule would put it. */
-function journey(message: Message): string {
+function journey(message: RehearsedMail): string {
   const from = spokenPath(message.folder)
   if (!props.folder) return `in ${from}`
   const to = spokenPath(props.folder)
   return from.toLowerCase() === to.toLowerCase() ? `already in ${to}` : `${from} → ${to}`
 }
 
-function inSubject(message: Message, evidence: readonly Evidence[]): Evidence | undefined {
+function inSubject(message: RehearsedMail, evidence: readonly Evidence[]): Evidence | undefined {
   return evidence.find((piece) => piece.field === 'subject' && piece.value === message.subject)
 }
 
-function elsewhere(message: Message, evidence: readonly Evidence[]): Evidence[] {
+function elsewhere(message: RehearsedMail, evidence: readonly Evidence[]): Evidence[] {
   const shown = inSubject(message, evidence)
   return evidence.filter((piece) => piece !== shown)
 }

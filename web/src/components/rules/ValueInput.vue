@@ -3,6 +3,12 @@ import { computed, onMounted, ref } from 'vue'
 
 import { api, content } from '@/api/client'
 import type { Subject } from '@/rules/conditions'
+import { countSaying } from '@/rules/sayings'
+import { useMailbox } from '@/stores/mailbox'
+
+import MeasureInput from './MeasureInput.vue'
+
+const mailbox = useMailbox()
 
 const props = defineProps<{ subject: Subject; name: string }>()
 const values = defineModel<string[]>('values', { required: true })
@@ -10,22 +16,40 @@ const typed = defineModel<string>('typed', { required: true })
 
 interface Suggestion {
   value: string
-  name: string
-  messages: number
+  note: string
 }
 
 type Answer = (found: Suggestion[]) => void
 
-async function complete(text: string, answer: Answer): Promise<void> {
+/** Folders and labels are known here; people are asked for, those in the address book too. */
+async function found(text: string): Promise<Suggestion[]> {
   const { completes } = props.subject
-  if (!completes || !text.trim()) {
-    answer([])
-    return
+  if (!completes) return []
+  if (completes === 'folder' || completes === 'label') {
+    const there =
+      completes === 'folder'
+        ? mailbox.folders.map((each) => ({ value: each.path, total: each.total }))
+        : mailbox.labels.map((each) => ({ value: each.name, total: each.total }))
+    return there
+      .filter((each) => each.value.toLowerCase().includes(text.toLowerCase()))
+      .map((each) => ({ value: each.value, note: countSaying(each.total, 'message') }))
   }
+  if (completes === 'account') {
+    const { accounts } = await content(api.GET('/api/accounts'))
+    return accounts.map((each) => ({ value: each.address, note: each.name }))
+  }
+  if (!text.trim()) return []
   const query = { ...completes, text }
+  const { completions } = await content(api.GET('/api/completions', { params: { query } }))
+  return completions.map((each) => ({
+    value: each.value,
+    note: each.messages ? each.messages.toLocaleString('en-GB') : 'contact',
+  }))
+}
+
+async function complete(text: string, answer: Answer): Promise<void> {
   try {
-    const found = await content(api.GET('/api/completions', { params: { query } }))
-    answer(found.completions)
+    answer(await found(text))
   } catch {
     answer([]) // completions are a help, not a need: what is typed counts as it stands
   }
@@ -37,10 +61,11 @@ function take(texts: string[]): void {
   typed.value = ''
 }
 
-/** A list pasted in: one value per line; for addresses and domains also separated by commas. */
+/** A list pasted in: one value per line, or else separated by commas. */
 function paste(event: ClipboardEvent): void {
   const text = event.clipboardData?.getData('text/plain') ?? ''
-  const pieces = text.split(props.subject.completes ? /[\r\n,;]+/ : /[\r\n]+/)
+  const lines = text.split(/[\r\n]+/).filter((each) => each.trim())
+  const pieces = lines.length > 1 ? lines : text.split(/[,;]/)
   if (pieces.length < 2) return
   event.preventDefault()
   take(pieces)
@@ -89,6 +114,12 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.su
     :value="values[0] ?? ''"
     @change="(event) => (values = [(event.target as HTMLInputElement).value].filter(Boolean))"
   />
+  <MeasureInput
+    v-else-if="subject.values === 'size' || subject.values === 'age'"
+    v-model="values"
+    :kind="subject.values"
+    :name="name"
+  />
   <div v-else ref="root" class="values" :class="{ some: values.length > 0 }">
     <el-tag
       v-for="value in values"
@@ -103,7 +134,7 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.su
     <el-autocomplete
       v-model="typed"
       :fetch-suggestions="complete"
-      :trigger-on-focus="false"
+      :trigger-on-focus="typeof subject.completes === 'string'"
       :debounce="120"
       :placeholder="placeholder"
       :aria-label="name"
@@ -116,7 +147,7 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.su
       <template #default="{ item }">
         <span class="suggestion">
           <span class="one-line">{{ item.value }}</span>
-          <span class="messages">{{ item.messages }}</span>
+          <span class="messages">{{ item.note }}</span>
         </span>
       </template>
     </el-autocomplete>
