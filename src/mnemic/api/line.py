@@ -103,7 +103,7 @@ def _broken(session: Session, line: list[StoredRule], now: datetime) -> list[Bro
         for each in check_examples(session, line, pins_of_rules(session), now=now)
         if each.wrong and each.rule.rule.enabled
     ]
-    summaries = message_summaries(session, [each.message.row for each in found])
+    summaries = message_summaries(session, rows_of(session, [each.message.id for each in found]))
     return [
         BrokenOut(rule_id=each.rule.id, message=summary, wanted=each.wanted, wrong=each.wrong)
         for each, summary in zip(found, summaries, strict=True)

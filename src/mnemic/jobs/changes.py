@@ -52,7 +52,7 @@ class Changes:
         self.marked += marked
         self.labelled += self._gather_labels(message, outcome)
         for folder in (ensure_folder(self._session, path) for path in outcome.copies):
-            if not has_copy(self._session, row, folder):
+            if not has_copy(self._session, row.digest, folder):
                 self._copies.append((message.id, folder))
         return before != (self.moved, self.labelled, self.marked, len(self._copies))
 

@@ -186,10 +186,10 @@ def copy_message(session: Session, message_id: int, *, folder_id: int, at: int) 
     return copied
 
 
-def has_copy(session: Session, row: MessageRow, folder_id: int) -> bool:
-    """Whether a folder holds a message with the octets of this one."""
+def has_copy(session: Session, digest: bytes, folder_id: int) -> bool:
+    """Whether a folder holds a message with the octets of this digest (SHA-256)."""
     like = select(MessageRow.id).where(
-        MessageRow.digest == row.digest, MessageRow.folder_id == folder_id
+        MessageRow.digest == digest, MessageRow.folder_id == folder_id
     )
     return session.exec(like).first() is not None
 
