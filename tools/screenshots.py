@@ -19,10 +19,9 @@ SHOTS = Path(__file__).parents[1] / "docs" / "screenshots"
 
 
 def mail(page: Page) -> None:
-    """A filed message, its facts, and why it is there."""
+    """A filed message and its facts."""
     page.get_by_role("link", name="Permits").first.click()
     page.get_by_label("Messages").get_by_role("link").nth(1).click()
-    page.get_by_role("button", name="Why").click()
     facts = page.get_by_label("Facts")
     facts.get_by_role("button", name="came to").first.click()
     facts.get_by_role("button", name=re.compile("^(permit|licence)$", re.IGNORECASE)).click()
@@ -48,13 +47,66 @@ def setup(page: Page) -> None:
 
 
 def rules(page: Page) -> None:
-    """A rule beside its rehearsal."""
+    """A rule beside its rehearsal, with a bracket and an exception that are not saved yet."""
     page.get_by_role("link", name="Rules", exact=True).click()
     page.get_by_role("link", name="Mooring permits").click()
     page.get_by_test_id("takes").wait_for()
+    page.get_by_role("button", name="+ bracket").click()
+    page.get_by_label(re.compile("^Bracket 3: Condition 1: Subject")).fill("renewal")
+    page.keyboard.press("Enter")
+    page.get_by_label(re.compile("^Move condition 2:")).focus()
+    page.keyboard.press("Alt+ArrowDown")
+    page.get_by_role("button", name="+ exception").click()
+    page.get_by_label(re.compile("^Unless: Condition 1: Sender")).fill("achterberg")
+    page.keyboard.press("Enter")
+    page.get_by_label("Taken").get_by_role("button").nth(2).click()
+    page.get_by_role("button", name="Must be taken").click()
+    page.get_by_role("button", name="← All messages").click()
 
 
-VIEWS = {"mail": mail, "find": find, "rules": rules, "setup": setup}
+def order(page: Page) -> None:
+    """Two rules that want the same mail, and what mends it."""
+    page.keyboard.press("n")
+    page.get_by_label(re.compile("^Condition 1: Sender")).fill("heronsrest.example")
+    page.keyboard.press("Enter")
+    page.get_by_role("button", name="+ condition").click()
+    page.get_by_label(re.compile("^Condition 2: Subject")).fill("permit")
+    page.keyboard.press("Enter")
+    page.get_by_role("combobox", name="File in folder", exact=True).fill("Heron’s Rest")
+    page.keyboard.press("Enter")
+    page.keyboard.press("Escape")
+    page.keyboard.press("Control+Enter")
+    page.get_by_label("Order check").wait_for()
+
+
+def shared(page: Page) -> None:
+    """What several messages have in common, as the beginning of a rule."""
+    page.get_by_role("link", name=re.compile("^Volunteers")).click()
+    rows = page.get_by_label("Messages").locator(".row").get_by_role("link")
+    rows.nth(0).click(modifiers=["Control"])
+    rows.nth(2).click(modifiers=["Shift"])
+    page.get_by_label("What they have in common").get_by_text("already here").wait_for()
+
+
+def why(page: Page) -> None:
+    """Why a message is where it is, and what would become of it now."""
+    page.get_by_role("link", name="Permits").first.click()
+    page.get_by_label("Messages").get_by_role("link").nth(2).click()
+    page.get_by_role("article").wait_for()
+    page.keyboard.press("w")
+    now = page.get_by_label("If it came in now")
+    now.get_by_role("button", name="Mooring permits").click()
+
+
+VIEWS = {
+    "mail": mail,
+    "find": find,
+    "rules": rules,
+    "order": order,
+    "shared": shared,
+    "why": why,
+    "setup": setup,
+}
 
 
 def main() -> None:

@@ -180,21 +180,73 @@ SETUP = [
 ]
 
 
-@pytest.mark.parametrize("path", ["mail", "rules", *SETUP])
-def test_no_accessibility_rule_of_axe_is_broken(app: Page, path: str) -> None:
-    if path in SETUP:
+def a_message(app: Page) -> None:
+    app.get_by_label("Messages").get_by_role("link").nth(1).click()
+    expect(app.get_by_role("article")).to_be_visible()
+    app.keyboard.press("w")
+    expect(app.get_by_label("If it came in now")).to_be_visible()
+
+
+def several_messages(app: Page) -> None:
+    rows = app.get_by_label("Messages").locator(".row").get_by_role("link")
+    rows.nth(1).click(modifiers=["Control"])
+    rows.nth(3).click(modifiers=["Shift"])
+    expect(app.get_by_label("What they have in common").get_by_role("button").first).to_be_visible()
+
+
+def a_rule(app: Page) -> None:
+    app.get_by_role("link", name="Rules", exact=True).click()
+    app.get_by_role("link", name=re.compile("Mooring permits")).click()
+    expect(app.get_by_test_id("takes")).to_be_visible()
+
+
+def a_rule_with_all_that_can_stand_in_it(app: Page) -> None:
+    a_rule(app)
+    app.get_by_role("button", name="+ bracket").click()
+    app.get_by_role("button", name="+ exception").click()
+    app.get_by_label(re.compile("^Unless: Condition 1: Sender")).fill("post.example")
+    for action in ("Answer it", "Colour it", "Forward it"):
+        app.get_by_role("button", name="+ action").click()
+        app.get_by_role("menuitem", name=action, exact=True).click()
+    app.get_by_role("button", name=re.compile("not saved$")).click()
+    app.get_by_label("Taken").get_by_role("button").first.click()
+    expect(app.get_by_label("The message, beside the rule")).to_be_visible()
+
+
+def versions(app: Page) -> None:
+    a_rule(app)
+    app.locator(".el-switch").click()
+    app.get_by_role("button", name="More for this rule").click()
+    app.get_by_role("menuitem", name="Earlier versions").click()
+    expect(app.get_by_role("button", name="Bring it back")).to_be_visible()
+
+
+def a_filtered_line(app: Page) -> None:
+    a_rule(app)
+    app.get_by_label("Filter the line").fill("file")
+    app.get_by_label("Rules that fit").get_by_role("link").first.click(modifiers=["Control"])
+
+
+def part_of_setup(name: str) -> Callable[[Page], None]:
+    def show(app: Page) -> None:
         app.get_by_role("link", name="Setup", exact=True).click()
-        app.get_by_role("link", name=path, exact=True).click()
-        expect(app.get_by_role("heading", name=path)).to_be_visible()
-        app.wait_for_timeout(300)
-    else:
-        app.get_by_role("link", name=path.title(), exact=True).click()
-    if path == "mail":
-        app.get_by_label("Messages").get_by_role("link").nth(1).click()
-        expect(app.get_by_role("article")).to_be_visible()
-    elif path == "rules":
-        app.get_by_role("link", name=re.compile("Mooring permits")).click()
-        expect(app.get_by_test_id("takes")).to_be_visible()
+        app.get_by_role("link", name=name, exact=True).click()
+        expect(app.get_by_role("heading", name=name)).to_be_visible()
+
+    return show
+
+
+SHOWN = [a_message, several_messages, a_rule, a_rule_with_all_that_can_stand_in_it, versions, a_filtered_line]  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    "show",
+    [*SHOWN, *map(part_of_setup, SETUP)],
+    ids=[*(each.__name__ for each in SHOWN), *SETUP],
+)
+def test_no_accessibility_rule_of_axe_is_broken(app: Page, show: Callable[[Page], None]) -> None:
+    show(app)
+    app.wait_for_timeout(300)
     app.evaluate(AXE.read_text("utf-8"))
     violations = app.evaluate("axe.run(document, {iframes: false}).then(r => r.violations)")
     assert [(v["id"], [node["html"][:200] for node in v["nodes"]]) for v in violations] == []

@@ -80,6 +80,7 @@ defineExpose({ makeRule })
           <button
             type="button"
             class="fact"
+            :title="each.text"
             :aria-pressed="picked.has(index)"
             @click="toggle(index)"
           >

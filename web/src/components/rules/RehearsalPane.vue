@@ -222,12 +222,12 @@ const LEADS: Record<string, string> = { from: 'from', cc: 'cc', to: 'to', envelo
               <template v-else>{{ message.subject || 'No subject' }}</template>
             </span>
             <span class="because one-line">
+              <b v-if="pinned(message.id)" class="pinned">{{ pinned(message.id) }} · </b>
               <b v-if="missing" class="missing">{{ missing }} · </b>
               <template v-for="(piece, index) in elsewhere(message, evidence)" :key="index">
                 <EvidenceText :piece="piece" :lead="LEADS[piece.field] ?? ''" /> ·
               </template>
               {{ daySaying(new Date(message.received), new Date()) }}
-              <b v-if="pinned(message.id)" class="pinned"> · {{ pinned(message.id) }}</b>
             </span>
           </button>
         </li>
