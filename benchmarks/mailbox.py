@@ -21,6 +21,7 @@ from mnemic.core import parse_message
 from mnemic.core.search import understand
 from mnemic.jobs import import_messages
 from mnemic.jobs.import_desk import ImportDesk
+from mnemic.jobs.worker import Worker
 from mnemic.post import read_files
 from mnemic.store import Database
 from mnemic.store.finding import find_messages
@@ -120,9 +121,8 @@ def fill(folder: Path, mail: list[bytes]) -> Database:
 
 def client_of(database: Database) -> FlaskClient:
     """A client of the API, as the browser uses it."""
-    app = create_app(
-        database, EventBus(), ImportDesk(database, Path()), port=80, smtp=("127.0.0.1", 0)
-    )
+    desk, worker = ImportDesk(database, Path()), Worker(database, database.path.parent / "queue")
+    app = create_app(database, EventBus(), desk, worker, port=80, smtp=("127.0.0.1", 0))
     client: FlaskClient = app.test_client()
     return client
 

@@ -3,6 +3,7 @@
 import json
 import socket
 import sqlite3
+from contextlib import closing
 from pathlib import Path
 from typing import Any
 
@@ -10,10 +11,13 @@ import pytest
 from click.testing import CliRunner, Result
 
 from mnemic.cli import main
+from mnemic.core import read_rule
 from mnemic.demo import DemoFolderError, load_demo
+from mnemic.store import Database
+from mnemic.store.rules import add_rule
 
 MAIL = b"Message-ID: <1@x.example>\nFrom: a@x.example\nTo: b@x.example\nSubject: A permit\n\nhi\n"
-RULES = {
+RULES: dict[str, Any] = {
     "format": "mnemic-rules",
     "version": 1,
     "rules": [
@@ -231,6 +235,26 @@ def test_mail_is_exported_to_mbox_and_maildir_and_comes_back(tmp_path: Path) -> 
         refused = run("export", *words)
         assert (refused.exit_code, said in refused.stderr) == (1, True), refused.stderr
     assert not Path("x.mbox").exists()
+
+
+def test_a_catch_up_tells_beforehand_and_then_does_just_that() -> None:
+    for number in range(3):
+        Path(f"{number}.eml").write_bytes(MAIL.replace(b"A permit", b"Permit %d" % number))
+    run("import", "--unsorted", "0.eml", "1.eml", "2.eml")
+    with closing(Database(Path("data/mnemic.sqlite3"))) as database, database.writing() as session:
+        for rule in RULES["rules"]:
+            add_rule(session, read_rule(rule))
+    told = run("catch-up", "--dry-run")
+    assert (told.exit_code, "3 taken, 3 moved" in told.output) == (0, True), told.output
+    assert run("catch-up", "--dry-run", "--folder", "Trash").output.startswith("0 taken")
+    assert run("catch-up").output == told.output
+    assert "3 in order already" in run("catch-up", "--rule", RULES["rules"][0]["name"]).output
+    for words, said in [
+        (["--rule", "None"], "no rule “None”"),
+        (["--folder", "Nowhere"], "no folder “Nowhere”"),
+    ]:
+        refused = run("catch-up", *words)
+        assert (refused.exit_code, said in refused.stderr) == (1, True), refused.stderr
 
 
 def test_contacts_are_taken_in_from_vcard_and_printed_as_vcard() -> None:

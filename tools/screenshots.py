@@ -98,12 +98,28 @@ def why(page: Page) -> None:
     now.get_by_role("button", name="Mooring permits").click()
 
 
+def history(page: Page) -> None:
+    """A catch-up that was done, opened to its messages."""
+    page.keyboard.press("n")
+    page.get_by_label(re.compile("^Condition 1: Sender")).fill("post.example")
+    page.keyboard.press("Enter")
+    page.get_by_role("combobox", name="File in folder", exact=True).fill("Post")
+    page.keyboard.press("Enter")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name=re.compile("^Save and catch up")).click()
+    page.get_by_text("Caught up:").wait_for()
+    page.keyboard.press("3")
+    page.get_by_role("button", name="Catch-up with").first.click()
+    page.get_by_label("Messages of this run").wait_for()
+
+
 VIEWS = {
     "mail": mail,
     "find": find,
     "rules": rules,
     "order": order,
     "shared": shared,
+    "history": history,
     "why": why,
     "setup": setup,
 }

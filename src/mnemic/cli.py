@@ -123,6 +123,40 @@ def export(
     click.echo(f"{count} written to {target}")
 
 
+@main.command("catch-up")
+@click.option(
+    "--rule", "rules", multiple=True, metavar="NAME", help="A rule; else all that are on."
+)
+@click.option("--folder", metavar="PATH", help="The mail of one folder and of those below it.")
+@click.option("--since", type=click.DateTime(["%Y-%m-%d"]), help="Received on that day or later.")
+@click.option("--until", type=click.DateTime(["%Y-%m-%d"]), help="Received before that day.")
+@click.option("--also-moved", is_flag=True, help="Also what you changed after a rule acted on it.")
+@click.option("--dry-run", is_flag=True, help="Only tell what would happen.")
+def catch_up(
+    rules: tuple[str, ...],
+    folder: str | None,
+    since: datetime | None,
+    until: datetime | None,
+    *,
+    also_moved: bool,
+    dry_run: bool,
+) -> None:
+    """Apply rules to mail already here. Each catch-up can be undone."""
+    from mnemic.catching_up import catch_up_mail, report_lines
+
+    report = catch_up_mail(
+        read_settings(),
+        rules,
+        folder=folder,
+        since=since,
+        until=until,
+        respects=not also_moved,
+        dry_run=dry_run,
+    )
+    for line in report_lines(report):
+        click.echo(line)
+
+
 @main.group()
 def contacts() -> None:
     """The address book, from and to vCard files."""
@@ -238,9 +272,10 @@ def openapi() -> None:
     """Print the description of the HTTP API (OpenAPI 3.1)."""
     from mnemic.api import EventBus, create_app
     from mnemic.jobs.import_desk import ImportDesk
+    from mnemic.jobs.worker import Worker
     from mnemic.store import Database
 
     database = Database(Path(":memory:"))
-    desk = ImportDesk(database, Path())
-    app = create_app(database, EventBus(), desk, port=0, smtp=("127.0.0.1", 0))
+    desk, worker = ImportDesk(database, Path()), Worker(database, Path(":memory:"))
+    app = create_app(database, EventBus(), desk, worker, port=0, smtp=("127.0.0.1", 0))
     click.echo(json.dumps(app.api_doc, indent=2))

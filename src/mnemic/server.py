@@ -18,6 +18,7 @@ from mnemic.core import parse_message
 from mnemic.jobs import take_in
 from mnemic.jobs.housekeeping import clear_out
 from mnemic.jobs.import_desk import ImportDesk, import_files
+from mnemic.jobs.worker import Worker
 from mnemic.post import Delivery, SmtpListener, listening_socket
 from mnemic.post.drop_folder import DropFolder
 from mnemic.settings import Settings
@@ -55,6 +56,7 @@ class Server:
         self._stopping = stopping = threading.Event()
         self._smtp = SmtpListener(smtp_listening, self._deliver)
         self._desk = ImportDesk(self.database, settings.incoming)
+        self._worker = Worker(self.database, settings.queue)
         drop = DropFolder(settings.drop_folder, self._take_dropped)
         self._threads = [
             threading.Thread(target=watch_for_changes, args=(self.database, self.bus, stopping)),
@@ -70,6 +72,7 @@ class Server:
                 self.database,
                 self.bus,
                 self._desk,
+                self._worker,
                 port=self.port,
                 smtp=(settings.host, self._smtp.port),
             ),
@@ -117,6 +120,7 @@ class Server:
 
     def __enter__(self) -> Self:
         self._desk.start()
+        self._worker.start()
         self._smtp.start()
         for thread in self._threads:
             thread.start()
@@ -136,6 +140,7 @@ class Server:
         self._stopping.set()
         self._smtp.stop()
         self._desk.stop()
+        self._worker.stop()
         for thread in self._threads:
             thread.join()
         self.bus.close()

@@ -52,6 +52,11 @@ class Settings(BaseSettings):
         return self.data / "incoming"
 
     @property
+    def queue(self) -> Path:
+        """The file that says which work is to be done next in the background."""
+        return self.data / "queue.sqlite3"
+
+    @property
     def database(self) -> Path:
         """The database file."""
         return self.data / "mnemic.sqlite3"

@@ -55,14 +55,26 @@ def made(call: Caller, **changes: Any) -> int:
     return int(done["rules"][0]["id"])
 
 
+def caught_up(call: Caller, **asked: Any) -> Any:
+    """A catch-up, waited for."""
+    status, job = call("POST", "api/catch-ups", asked)
+    assert status == 202
+    waited = time.monotonic()
+    while job["state"] not in ("done", "stopped"):
+        assert time.monotonic() - waited < 20
+        time.sleep(0.05)
+        _, job = call("GET", f"api/catch-ups/{job['id']}")
+    return job
+
+
 def test_a_rule_from_its_making_to_its_end(call: Caller, deliver: Callable[..., None]) -> None:
     deliver(MAIL)
     status, made = call("POST", "api/rules", {"rule": RULE})
     assert (status, made["saying"]) == (201, "Rule “Permits” made")
     rule_id = made["rules"][0]["id"]
     path = f"api/rules/{rule_id}"
-    _, done = call("POST", f"{path}/catch-up")
-    assert (done["taken"], done["moved"]) == (1, 1)
+    done = caught_up(call, rule_ids=[rule_id])
+    assert (done["report"]["taken"], done["report"]["moved"]) == (1, 1)
     status, changed = call("PUT", path, {"rule": {**RULE, "enabled": False}})
     (saved,) = changed["rules"]
     assert (status, saved["rule"]["enabled"], saved["taken"]) == (200, False, 1)
@@ -77,7 +89,7 @@ def test_a_rule_from_its_making_to_its_end(call: Caller, deliver: Callable[..., 
     assert call("POST", "api/rules/acts", {"ids": [rule_id], "do": "delete"})[0] == 200
     assert call("GET", "api/rules")[1]["rules"] == []
     assert call("PUT", path, {"rule": RULE})[0] == 404
-    assert call("POST", f"{path}/catch-up")[0] == 404
+    assert call("POST", "api/catch-ups", {"rule_ids": [rule_id]})[0] == 404
 
 
 def test_rules_are_put_in_order_whole_or_not_at_all(call: Caller) -> None:

@@ -227,6 +227,19 @@ def a_filtered_line(app: Page) -> None:
     app.get_by_label("Rules that fit").get_by_role("link").first.click(modifiers=["Control"])
 
 
+def history(app: Page) -> None:
+    app.get_by_role("link", name="History", exact=True).click()
+    app.get_by_role("button", name=re.compile("messages flagged")).click()
+    expect(app.get_by_label("Messages of this run")).to_be_visible()
+
+
+def a_catch_up(app: Page) -> None:
+    a_rule(app)
+    app.get_by_role("button", name="More for this rule").click()
+    app.get_by_role("menuitem", name=re.compile("^Catch up some")).click()
+    expect(app.get_by_text("Nothing has happened yet")).to_be_visible()
+
+
 def part_of_setup(name: str) -> Callable[[Page], None]:
     def show(app: Page) -> None:
         app.get_by_role("link", name="Setup", exact=True).click()
@@ -236,7 +249,7 @@ def part_of_setup(name: str) -> Callable[[Page], None]:
     return show
 
 
-SHOWN = [a_message, several_messages, a_rule, a_rule_with_all_that_can_stand_in_it, versions, a_filtered_line]  # fmt: skip
+SHOWN = [a_message, several_messages, a_rule, a_rule_with_all_that_can_stand_in_it, versions, a_filtered_line, history, a_catch_up]  # fmt: skip
 
 
 @pytest.mark.parametrize(

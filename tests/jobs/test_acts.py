@@ -13,7 +13,7 @@ from sqlmodel import Session
 from mnemic.core import parse_message, read_rule
 from mnemic.core.actions import Action, ForwardAction
 from mnemic.core.search import understand
-from mnemic.jobs import catch_up, take_in
+from mnemic.jobs import take_in
 from mnemic.jobs.acts import Acted, NotAnActError, PlainAct, act
 from mnemic.jobs.housekeeping import clear_out, next_emptying
 from mnemic.jobs.message_history import changes_by_hand, placed_by_hand
@@ -34,6 +34,7 @@ from mnemic.store.labels import LabelError, labels_of, list_labels
 from mnemic.store.mailbox import list_messages, message_row
 from mnemic.store.rules import add_rule, list_rules
 from mnemic.store.undo import UndoneAlreadyError, last_run_to_undo, undo_run
+from tests.jobs.catching_up import catch_up
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 AT = int(NOW.timestamp())

@@ -7,7 +7,7 @@ import pytest
 
 from mnemic.core import Rule, parse_message, read_rule
 from mnemic.demo import DemoMessage
-from mnemic.jobs import catch_up, import_messages, rehearse, take_in
+from mnemic.jobs import import_messages, rehearse, take_in
 from mnemic.jobs.rehearsal import Earlier
 from mnemic.post import FileMessage
 from mnemic.store import Database
@@ -15,6 +15,7 @@ from mnemic.store.accounts import Account, change_account
 from mnemic.store.mailbox import list_messages, message_row
 from mnemic.store.rules import add_rule, delete_rule, list_rules, taken_since
 from mnemic.store.trail import trail_of
+from tests.jobs.catching_up import catch_up
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 MAIL = b"From: Ann <ann@x.example>\nTo: moorings@x.example\nSubject: A permit\n\nberth 41\n"

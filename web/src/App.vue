@@ -17,6 +17,7 @@ const help = ref(false)
 useKeys({
   '1': () => void router.push('/mail'),
   '2': () => void router.push('/rules'),
+  '3': () => void router.push('/history'),
   '5': () => void router.push('/setup'),
   n: () => void router.push('/rules/new'),
   '?': () => (help.value = !help.value),

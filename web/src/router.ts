@@ -19,6 +19,11 @@ export const router = createRouter({
       component: () => import('./views/SetupView.vue'),
     },
     {
+      path: '/history',
+      name: 'history',
+      component: () => import('./views/HistoryView.vue'),
+    },
+    {
       path: '/rules/:rule(\\d+|new)?',
       name: 'rules',
       component: () => import('./views/RulesView.vue'),

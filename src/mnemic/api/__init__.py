@@ -4,12 +4,14 @@ from flask_openapi3.models.info import Info
 from flask_openapi3.openapi import OpenAPI
 
 from mnemic import __version__
+from mnemic.api.catch_ups import catch_ups_blueprint
 from mnemic.api.changes import changes_blueprint
 from mnemic.api.contacts import contacts_blueprint
 from mnemic.api.events import EventBus, events_blueprint
 from mnemic.api.find import find_blueprint
 from mnemic.api.folders import folders_blueprint
 from mnemic.api.guard import register_guard
+from mnemic.api.history import history_blueprint
 from mnemic.api.labels import labels_blueprint
 from mnemic.api.line import line_blueprint
 from mnemic.api.mailbox import mailbox_blueprint
@@ -25,6 +27,7 @@ from mnemic.api.rules import rules_blueprint
 from mnemic.api.transfers import transfers_blueprint
 from mnemic.api.why import why_blueprint
 from mnemic.jobs.import_desk import ImportDesk
+from mnemic.jobs.worker import Worker
 from mnemic.store import Database
 
 __all__ = ["EventBus", "create_app"]
@@ -35,7 +38,13 @@ _BODY_LIMIT = 32 * 1024 * 1024
 
 
 def create_app(
-    database: Database, bus: EventBus, desk: ImportDesk, *, port: int, smtp: tuple[str, int]
+    database: Database,
+    bus: EventBus,
+    desk: ImportDesk,
+    worker: Worker,
+    *,
+    port: int,
+    smtp: tuple[str, int],
 ) -> OpenAPI:
     """The application on ``port`` of this computer; ``smtp`` is where mail comes in."""
     app = OpenAPI(
@@ -66,6 +75,8 @@ def create_app(
         line_blueprint(database),
         rule_documents_blueprint(database),
         rehearsal_blueprint(database),
+        catch_ups_blueprint(database, worker),
+        history_blueprint(database),
         why_blueprint(database),
         events_blueprint(bus),
     ):

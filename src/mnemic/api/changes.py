@@ -19,7 +19,7 @@ from mnemic.store.folders import folder_with_role
 from mnemic.store.journal import begin_run, choose_ids, finish_run, set_slot
 from mnemic.store.mailbox import message_row
 from mnemic.store.preferences import read_preferences
-from mnemic.store.undo import UndoneAlreadyError, last_run_to_undo, undo_run
+from mnemic.store.undo import RunPart, UndoneAlreadyError, last_run_to_undo, undo_run
 
 __all__ = ["WhichIn", "changes_blueprint", "selection_of"]
 
@@ -68,9 +68,11 @@ class ChangedOut(BaseModel):
 
 
 class UndoIn(BaseModel):
-    """Which run to undo; without one, the last thing that was done by hand."""
+    """Which run to undo, or which part of it; without one, the last thing done by hand."""
 
     run_id: int | None = None
+    message_id: int | None = Field(None, description="only what the run did to this message")
+    rule_id: int | None = Field(None, description="only what this rule did in the run")
 
 
 class UndoneOut(BaseModel):
@@ -115,7 +117,8 @@ def _undone(session: Session, body: UndoIn) -> Response:
                 UndoneOut(run_id=None, saying="Nothing left to undo", restored=0, left_alone=0)
             )
         run_id = last.id
-    done = undo_run(session, run_id or 0, at=now)
+    part = RunPart(body.message_id, body.rule_id)
+    done = undo_run(session, run_id or 0, at=now, part=None if part == RunPart() else part)
     if done is None:
         return not_found("change")
     return json_body(UndoneOut.model_validate(done, from_attributes=True))

@@ -1,4 +1,4 @@
-"""Rules: the line, one rule, its versions and examples, and catching up on mail already here."""
+"""Rules: the line, one rule, its versions and examples."""
 
 import time
 from collections.abc import Sequence
@@ -14,7 +14,7 @@ from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.core import Problem, Rule
 from mnemic.core.rule_changes import changes_between
 from mnemic.core.sentence import sentence_of
-from mnemic.jobs import catch_up, mailbox_problems
+from mnemic.jobs import mailbox_problems
 from mnemic.jobs.examples import broken_examples
 from mnemic.jobs.rule_changes import LineChange, change_rule, make_rule
 from mnemic.store import Database
@@ -100,17 +100,6 @@ class VersionsOut(BaseModel):
     """Every version of a rule, the newest first."""
 
     versions: list[VersionOut]
-
-
-class CatchUpOut(BaseModel):
-    """What a catch-up did."""
-
-    examined: int
-    taken: int
-    moved: int
-    labelled: int
-    marked: int
-    unchanged: int
 
 
 def _rules_out(session: Session, rules: Sequence[StoredRule]) -> list[RuleOut]:
@@ -256,16 +245,3 @@ def _add_more(blueprint: APIBlueprint, database: Database) -> None:
                 ]
             )
         )
-
-    @blueprint.post(
-        "/api/rules/<int:rule_id>/catch-up",
-        summary="Apply a rule to mail already here",
-        responses={200: CatchUpOut},
-    )
-    def catching_up(path: RulePath) -> Response:
-        with database.writing() as session:
-            stored = get_rule(session, path.rule_id)
-            if stored is None:
-                return not_found("rule")
-            done = catch_up(session, stored, at=int(time.time()))
-        return json_body(CatchUpOut.model_validate(done, from_attributes=True))

@@ -2,18 +2,20 @@
 
 from mnemic.jobs.abilities import mailbox_problems
 from mnemic.jobs.arrival import Arrival, ImportReport, import_messages, take_in
-from mnemic.jobs.catch_up import CatchUp, catch_up
+from mnemic.jobs.catch_up import CatchUpPlan, preview_catch_up, start_catch_up, step_catch_up
 from mnemic.jobs.rehearsal import Rehearsal, RehearsedMessage, rehearse
 
 __all__ = [
     "Arrival",
-    "CatchUp",
+    "CatchUpPlan",
     "ImportReport",
     "Rehearsal",
     "RehearsedMessage",
-    "catch_up",
     "import_messages",
     "mailbox_problems",
+    "preview_catch_up",
     "rehearse",
+    "start_catch_up",
+    "step_catch_up",
     "take_in",
 ]

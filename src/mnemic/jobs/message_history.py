@@ -6,10 +6,11 @@ from dataclasses import dataclass
 from sqlmodel import Session
 
 from mnemic.store.folders import folder_paths
+from mnemic.store.history import RunChange
 from mnemic.store.journal import fetch
 from mnemic.store.labels import list_labels
 
-__all__ = ["HandChange", "changes_by_hand", "placed_by_hand"]
+__all__ = ["HandChange", "change_sayings", "changes_by_hand", "placed_by_hand"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,14 +46,16 @@ def changes_by_hand(session: Session, message_id: int) -> list[HandChange]:
         " AND j.slot <> 'seen' ORDER BY j.id",
         id=message_id,
     )
-    if not found:
-        return []
+    changes = [RunChange(message_id, slot, before, after, None) for _, slot, before, after in found]
+    sayings = change_sayings(session, changes)
+    return [HandChange(each[0], saying) for each, saying in zip(found, sayings, strict=True)]
+
+
+def change_sayings(session: Session, changes: Iterable[RunChange]) -> list[str]:
+    """Each change in words: "Moved to Moorings / Permits"."""
     paths = {str(key): path.replace("/", " / ") for key, path in folder_paths(session).items()}
     labels = {str(each.id): each.name for each in list_labels(session)}
-    return [
-        HandChange(at, _saying(slot, before, after, paths, labels))
-        for at, slot, before, after in found
-    ]
+    return [_saying(each.slot, each.before, each.after, paths, labels) for each in changes]
 
 
 def _saying(
@@ -65,6 +68,8 @@ def _saying(
         return f"Labelled {label}" if after is not None else f"Label {label} taken off"
     if slot == "flagged":
         return "Flagged" if after == "1" else "Flag taken off"
+    if slot == "seen":
+        return "Marked as read" if after == "1" else "Marked as unread"
     if slot == "colour":
         return f"Coloured {after}" if after else "Colour taken off"
     return f"Priority {after or 'as it came'}"

@@ -23,6 +23,7 @@ __all__ = [
     "Run",
     "Sender",
     "destination",
+    "place_of",
     "send_outside",
     "slot_values",
     "write_trail",
@@ -62,6 +63,15 @@ class Sender:
     address: str
     message_id: int
     octets: bytes
+
+
+def place_of(session: Session, outcome: Outcome) -> str | None:
+    """The path of the folder an outcome puts the message in; None: it stays where it is."""
+    if outcome.folder is not None:
+        return outcome.folder
+    if outcome.place is None:
+        return None
+    return folder_paths(session)[folder_with_role(session, _ROLE_OF_PLACE[outcome.place])]
 
 
 def destination(session: Session, outcome: Outcome) -> int | None:

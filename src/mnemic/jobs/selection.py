@@ -15,10 +15,11 @@ __all__ = ["Selection", "choose", "selected_ids"]
 
 @dataclass(frozen=True, slots=True)
 class Selection:
-    """Some messages, or all of a folder, a label or a search, or else all; but for some."""
+    """Some messages, or all of a folder (or of several), a label or a search; or else all."""
 
     ids: tuple[int, ...] | None = None
     folder_id: int | None = None
+    folders: tuple[int, ...] = ()
     label_id: int | None = None
     search: AnyTest | None = None
     leave_out: tuple[int, ...] = ()
@@ -32,6 +33,8 @@ def _statement(session: Session, selection: Selection) -> Statement:
     if selection.folder_id is not None:
         parameters["folder"] = selection.folder_id
         sql += " AND m.folder_id = :folder"
+    if selection.folders:
+        sql += f" AND m.folder_id IN ({', '.join(str(int(each)) for each in selection.folders)})"
     if selection.label_id is not None:
         parameters["label"] = selection.label_id
         sql += " AND m.id IN (SELECT message_id FROM message_label WHERE label_id = :label)"

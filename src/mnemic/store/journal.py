@@ -117,16 +117,28 @@ def choose_where(session: Session, ids: Statement, leave_out: Iterable[int] = ()
     return int(execute(session, "SELECT count(*) FROM chosen").scalar_one())
 
 
-def set_slot(session: Session, run_id: int, slot: Slot, value: Any, *, at: int) -> int:
-    """Give the chosen messages a value; how many did not have it before."""
+def set_slot(
+    session: Session,
+    run_id: int,
+    slot: Slot,
+    value: Any,
+    *,
+    at: int,
+    rule_id: int | None = None,
+) -> int:
+    """Give the chosen messages a value; how many did not have it before.
+
+    ``rule_id`` is the rule whose doing it is, if one's.
+    """
     changed = _CHANGED.format(slot=slot)
     execute(
         session,
-        "INSERT INTO journal (run_id, entity, entity_id, slot, before, after)"
-        f" SELECT :run, 'message', m.id, '{slot}', m.{slot}, :value"
+        "INSERT INTO journal (run_id, entity, entity_id, slot, before, after, rule_id)"
+        f" SELECT :run, 'message', m.id, '{slot}', m.{slot}, :value, :rule"
         f" FROM chosen JOIN message AS m ON m.id = chosen.id WHERE {changed}",
         run=run_id,
         value=value,
+        rule=rule_id,
     )
     placed = ", placed_at = :at" if slot == "folder_id" else ""
     done = execute(
@@ -139,35 +151,37 @@ def set_slot(session: Session, run_id: int, slot: Slot, value: Any, *, at: int) 
     return done.rowcount
 
 
-def put_label(session: Session, run_id: int, label_id: int) -> int:
+def put_label(session: Session, run_id: int, label_id: int, *, rule_id: int | None = None) -> int:
     """Put a label on the chosen messages; how many did not bear it before."""
     bearing = "SELECT message_id FROM message_label WHERE label_id = :label"
     key = {"run": run_id, "label": label_id}
     execute(
         session,
-        "INSERT INTO journal (run_id, entity, entity_id, slot, before, after)"
-        " SELECT :run, 'message', m.id, 'label', NULL, :label FROM chosen"
+        "INSERT INTO journal (run_id, entity, entity_id, slot, before, after, rule_id)"
+        " SELECT :run, 'message', m.id, 'label', NULL, :label, :rule FROM chosen"
         f" JOIN message AS m ON m.id = chosen.id WHERE m.id NOT IN ({bearing})",
+        rule=rule_id,
         **key,
     )
     return execute(
         session,
-        "INSERT INTO message_label (message_id, label_id) SELECT entity_id, :label FROM journal"
-        " WHERE run_id = :run AND slot = 'label' AND after = :label",
-        **key,
+        "INSERT INTO message_label (message_id, label_id) SELECT m.id, :label FROM chosen"
+        f" JOIN message AS m ON m.id = chosen.id WHERE m.id NOT IN ({bearing})",
+        label=label_id,
     ).rowcount
 
 
-def take_label(session: Session, run_id: int, label_id: int) -> int:
+def take_label(session: Session, run_id: int, label_id: int, *, rule_id: int | None = None) -> int:
     """Take a label off the chosen messages; how many bore it before."""
     bearing = "SELECT message_id FROM message_label WHERE label_id = :label"
     execute(
         session,
-        "INSERT INTO journal (run_id, entity, entity_id, slot, before, after)"
-        " SELECT :run, 'message', id, 'label', :label, NULL FROM chosen"
+        "INSERT INTO journal (run_id, entity, entity_id, slot, before, after, rule_id)"
+        " SELECT :run, 'message', id, 'label', :label, NULL, :rule FROM chosen"
         f" WHERE id IN ({bearing})",
         run=run_id,
         label=label_id,
+        rule=rule_id,
     )
     return execute(
         session,

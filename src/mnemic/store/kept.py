@@ -50,7 +50,8 @@ def kept(session: Session) -> Kept:
     found = info.get("kept")
     if not isinstance(found, Kept) or found.state != state:
         found = info["kept"] = Kept(state)
-    session.info["kept"] = found
+    if session.info.get("reads"):
+        session.info["kept"] = found
     return found
 
 

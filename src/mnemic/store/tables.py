@@ -17,6 +17,8 @@ __all__ = [
     "AccountRow",
     "AddressRow",
     "AliasRow",
+    "CatchUpMessageRow",
+    "CatchUpRow",
     "ContactAddressRow",
     "ContactRow",
     "FolderRow",
@@ -308,6 +310,37 @@ class JournalRow(SQLModel, table=True):
     slot: str
     before: str | None = None
     after: str | None = None
+    rule_id: int | None = None  # whose doing it was, where a rule's
+
+
+class CatchUpRow(SQLModel, table=True):
+    """A catch-up: rules applied to mail that is here, a batch at a time."""
+
+    __tablename__ = "catch_up"
+
+    id: int | None = Field(default=None, primary_key=True)
+    at: int
+    state: str  # "waiting", "running", "stopped" or "done"
+    saying: str
+    rules: str  # JSON: the ids of the rules, in their order
+    respects: bool  # whether it leaves alone what a person has changed since
+    examined: int  # messages that were asked about
+    total: int  # of them, those that one of the rules takes
+    done: int = 0
+    report: str = "{}"  # JSON: what has been done so far
+    run_id: int | None = Field(default=None, foreign_key="run.id", ondelete="SET NULL")
+
+
+class CatchUpMessageRow(SQLModel, table=True):
+    """A message that a catch-up has still to come to; it goes in the transaction that did it."""
+
+    __tablename__ = "catch_up_message"
+    __table_args__ = ({"sqlite_with_rowid": False},)
+
+    catch_up_id: int = Field(primary_key=True, foreign_key="catch_up.id", ondelete="CASCADE")
+    message_id: int = Field(
+        primary_key=True, foreign_key="message.id", ondelete="CASCADE", index=True
+    )
 
 
 class PostedRow(SQLModel, table=True):

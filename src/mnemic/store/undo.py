@@ -10,7 +10,7 @@ from mnemic.core import MnemicError
 from mnemic.store.journal import Slot, begin_run, execute, fetch, finish_run, row_values
 from mnemic.store.tables import RunRow
 
-__all__ = ["Undone", "UndoneAlreadyError", "last_run_to_undo", "undo_run"]
+__all__ = ["RunPart", "Undone", "UndoneAlreadyError", "last_run_to_undo", "undo_run"]
 
 
 class UndoneAlreadyError(MnemicError):
@@ -43,8 +43,24 @@ def last_run_to_undo(session: Session, since: int) -> RunRow | None:
     ).first()
 
 
-def undo_run(session: Session, run_id: int, *, at: int) -> Undone | None:
-    """Undo a run, which may be an undo itself; None where there is no such run.
+@dataclass(frozen=True, slots=True)
+class RunPart:
+    """A part of a run: what it did to one message, or what one rule did in it."""
+
+    message_id: int | None = None
+    rule_id: int | None = None
+
+    @property
+    def condition(self) -> str:
+        """SQL that is true of the journal's entries ``j`` that belong to it."""
+        sql = "" if self.message_id is None else f" AND j.entity_id = {self.message_id:d}"
+        return sql if self.rule_id is None else f"{sql} AND j.rule_id = {self.rule_id:d}"
+
+
+def undo_run(
+    session: Session, run_id: int, *, at: int, part: RunPart | None = None
+) -> Undone | None:
+    """Undo a run, which may be an undo itself, or a part of it; None where there is no such run.
 
     Raises UndoneAlreadyError where it has been undone.
     """
@@ -54,10 +70,12 @@ def undo_run(session: Session, run_id: int, *, at: int) -> Undone | None:
     if row.undone_by is not None:
         raise UndoneAlreadyError("this has been undone already")
     undo_id = begin_run(session, at=at, actor="person", undoes=run_id)
-    undoing = _Undoing(session, run_id, undo_id, at)
+    undoing = _Undoing(session, run_id, undo_id, at, part)
     undoing.all()
     saying = f"Undone: {row.saying}" if row.undoes is None else f"Done again: {row.saying[8:]}"
-    row.undone_by = undo_id
+    if part is not None:
+        saying = f"Undone in part: {row.saying}"
+    row.undone_by = undo_id if part is None else None
     if row.undoes is not None:
         original = session.get(RunRow, row.undoes)
         if original is not None:
@@ -72,19 +90,17 @@ def undo_run(session: Session, run_id: int, *, at: int) -> Undone | None:
 class _Undoing:
     """Puts back what one run changed, under another run."""
 
-    def __init__(self, session: Session, run_id: int, undo_id: int, at: int) -> None:
+    def __init__(
+        self, session: Session, run_id: int, undo_id: int, at: int, part: RunPart | None
+    ) -> None:
         self._session, self._at = session, at
+        self._part = "" if part is None else part.condition
         self._key = {"run": run_id, "undo": undo_id}
         self.restored = self.total = 0
 
     def all(self) -> None:
         """Folders and labels come back before what belongs in them, and go after it."""
-        rows = fetch(
-            self._session,
-            "SELECT entity, entity_id, before, after FROM journal"
-            " WHERE run_id = :run AND entity <> 'message' ORDER BY id DESC",
-            run=self._key["run"],
-        )
+        rows = self._rows_of_others()
         for entity, entity_id, before, after in rows:
             if before is not None:
                 self._row(entity, entity_id, before, after)
@@ -95,10 +111,21 @@ class _Undoing:
             if before is None:
                 self._row(entity, entity_id, before, after)
 
+    def _rows_of_others(self) -> list[Any]:
+        """The run's changes of folders, labels and rules; none in a part of it."""
+        if self._part:
+            return []
+        return fetch(
+            self._session,
+            "SELECT entity, entity_id, before, after FROM journal"
+            " WHERE run_id = :run AND entity <> 'message' ORDER BY id DESC",
+            run=self._key["run"],
+        )
+
     def _count(self, condition: str) -> None:
         count = execute(
             self._session,
-            f"SELECT count(*) FROM journal WHERE run_id = :run AND {condition}",
+            f"SELECT count(*) FROM journal AS j WHERE run_id = :run AND {condition}{self._part}",
             run=self._key["run"],
         ).scalar_one()
         self.total += int(count)
@@ -111,7 +138,7 @@ class _Undoing:
             "INSERT INTO journal (run_id, entity, entity_id, slot, before, after)"
             f" SELECT :undo, 'message', m.id, '{slot}', j.after, j.before FROM journal AS j"
             f" JOIN message AS m ON m.id = j.entity_id WHERE j.run_id = :run AND j.slot = '{slot}'"
-            f" AND j.entity = 'message' AND m.{slot} IS j.after"
+            f" AND j.entity = 'message' AND m.{slot} IS j.after{self._part}"
             + (there if slot == "folder_id" else ""),
             **self._key,
         ).rowcount
@@ -136,7 +163,7 @@ class _Undoing:
             " SELECT :undo, 'message', j.entity_id, 'label', j.after, j.before FROM journal AS j"
             " JOIN message AS m ON m.id = j.entity_id"
             " JOIN label AS l ON l.id = coalesce(j.after, j.before)"
-            " WHERE j.run_id = :run AND j.slot = 'label' AND j.entity = 'message'"
+            f" WHERE j.run_id = :run AND j.slot = 'label' AND j.entity = 'message'{self._part}"
             f" AND (j.after IS NOT NULL) = EXISTS ({borne})",
             **self._key,
         ).rowcount

@@ -20,7 +20,19 @@ export type Evidence = Schemas['EvidenceOut']
 export type Rehearsal = Schemas['RehearsalOut']
 /** A message as the rehearsal shows it. */
 export type RehearsedMail = Schemas['MailOut']
-export type CatchUp = Schemas['CatchUpOut']
+export type CatchUpReport = Schemas['CatchUpReport']
+/** Which rules to apply to which mail; what is left out is all, or the usual. */
+export interface CatchUpAsked {
+  rule_ids: number[]
+  which?: Which | null
+  since?: string | null
+  until?: string | null
+  respects?: boolean
+}
+export type CatchUpPreview = Schemas['CatchUpPreviewOut']
+export type CatchUpJob = Schemas['CatchUpJobOut']
+export type HistoryRun = Schemas['RunOut']
+export type RunMessages = Schemas['RunMessagesOut']
 export type ProblemDetails = Schemas['ProblemDetails']
 export type ServerEvent = Schemas['Event']
 /** Some by id, or all of a folder, a label or a search, but for some. */

@@ -591,23 +591,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/rules/{rule_id}/catch-up": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Apply a rule to mail already here */
-        post: operations["rules_catching_up_api_rules__int_rule_id__catch_up_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/rules/order": {
         parameters: {
             query?: never;
@@ -756,6 +739,108 @@ export interface paths {
         put?: never;
         /** What a rule would take */
         post: operations["rehearsal_rehearsal_api_rehearsal_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catch-ups/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a catch-up would do */
+        post: operations["catch_ups_preview_api_catch_ups_preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catch-ups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Start a catch-up */
+        post: operations["catch_ups_start_api_catch_ups_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catch-ups/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How it stands */
+        get: operations["catch_ups_progress_api_catch_ups__int_job_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catch-ups/{job_id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop it */
+        post: operations["catch_ups_stop_api_catch_ups__int_job_id__stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was done */
+        get: operations["history_history_api_history_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/history/{run_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a run did */
+        get: operations["history_run_api_history__int_run_id__get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1806,7 +1891,7 @@ export interface components {
         };
         /**
          * UndoIn
-         * @description Which run to undo; without one, the last thing that was done by hand.
+         * @description Which run to undo, or which part of it; without one, the last thing done by hand.
          */
         UndoIn: {
             /**
@@ -1814,6 +1899,18 @@ export interface components {
              * @default null
              */
             run_id: number | null;
+            /**
+             * Message Id
+             * @description only what the run did to this message
+             * @default null
+             */
+            message_id: number | null;
+            /**
+             * Rule Id
+             * @description only what this rule did in the run
+             * @default null
+             */
+            rule_id: number | null;
         };
         /**
          * SuggestionsOut
@@ -2180,24 +2277,6 @@ export interface components {
             changes: string[];
         };
         /**
-         * CatchUpOut
-         * @description What a catch-up did.
-         */
-        CatchUpOut: {
-            /** Examined */
-            examined: number;
-            /** Taken */
-            taken: number;
-            /** Moved */
-            moved: number;
-            /** Labelled */
-            labelled: number;
-            /** Marked */
-            marked: number;
-            /** Unchanged */
-            unchanged: number;
-        };
-        /**
          * OrderIn
          * @description Every rule's id, in the new order.
          */
@@ -2561,6 +2640,200 @@ export interface components {
             message: components["schemas"]["MailOut"];
             /** Evidence */
             evidence: components["schemas"]["EvidenceOut"][];
+        };
+        /**
+         * CatchUpPreviewOut
+         * @description What would happen; nothing has. ``examined`` is how many messages are asked about.
+         */
+        CatchUpPreviewOut: {
+            /** Examined */
+            examined: number;
+            report: components["schemas"]["CatchUpReport"];
+        };
+        /**
+         * CatchUpReport
+         * @description What a catch-up does: how many messages, by what is done to them, by place and by rule.
+         *
+         *     ``unchanged`` were in order already, ``respected`` left alone since a person changed them.
+         */
+        CatchUpReport: {
+            /**
+             * Taken
+             * @default 0
+             */
+            taken: number;
+            /**
+             * Moved
+             * @default 0
+             */
+            moved: number;
+            /**
+             * Labelled
+             * @default 0
+             */
+            labelled: number;
+            /**
+             * Marked
+             * @default 0
+             */
+            marked: number;
+            /**
+             * Unchanged
+             * @default 0
+             */
+            unchanged: number;
+            /**
+             * Respected
+             * @default 0
+             */
+            respected: number;
+            /**
+             * Places
+             * @default {}
+             */
+            places: {
+                [key: string]: number;
+            };
+            /**
+             * By Rule
+             * @default {}
+             */
+            by_rule: {
+                [key: string]: components["schemas"]["RuleShare"];
+            };
+        };
+        /**
+         * RuleShare
+         * @description Of a catch-up, how many messages one rule takes, and for how many it is overruled.
+         */
+        RuleShare: {
+            /**
+             * Taken
+             * @default 0
+             */
+            taken: number;
+            /**
+             * Overruled
+             * @default 0
+             */
+            overruled: number;
+        };
+        /**
+         * CatchUpIn
+         * @description Which rules to apply, and to which mail: all of it, where nothing is said.
+         *
+         *     ``since`` and ``until`` bound the time of receipt, the latter not included. ``respects``: what
+         *     a person changed after a rule last acted on it is left alone.
+         */
+        CatchUpIn: {
+            /** Rule Ids */
+            rule_ids: number[];
+            /** @default null */
+            which: components["schemas"]["WhichIn"] | null;
+            /**
+             * Since
+             * @default null
+             */
+            since: string | null;
+            /**
+             * Until
+             * @default null
+             */
+            until: string | null;
+            /**
+             * Respects
+             * @default true
+             */
+            respects: boolean;
+        };
+        /**
+         * CatchUpJobOut
+         * @description How a catch-up stands: ``done`` of ``total`` messages that the rules take.
+         *
+         *     ``run_id`` is the run that undoes it.
+         */
+        CatchUpJobOut: {
+            /** Id */
+            id: number;
+            /** State */
+            state: string;
+            /** Saying */
+            saying: string;
+            /** Examined */
+            examined: number;
+            /** Total */
+            total: number;
+            /** Done */
+            done: number;
+            report: components["schemas"]["CatchUpReport"];
+            /** Run Id */
+            run_id: number | null;
+        };
+        /**
+         * HistoryOut
+         * @description Runs, the newest first; ``more`` tells that there are older ones.
+         */
+        HistoryOut: {
+            /** Runs */
+            runs: components["schemas"]["RunOut"][];
+            /** More */
+            more: boolean;
+        };
+        /**
+         * RunOut
+         * @description One thing that was done, whole: a run over many messages, or a single act.
+         */
+        RunOut: {
+            /** Id */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Actor */
+            actor: string;
+            /** Saying */
+            saying: string;
+            /** Messages */
+            messages: number;
+            /** Rule Id */
+            rule_id: number | null;
+            /** Undone */
+            undone: boolean;
+            /** Undoes */
+            undoes: number | null;
+        };
+        /**
+         * RunMessagesOut
+         * @description What a run did, message by message, the newest of them; and each rule's part in it.
+         */
+        RunMessagesOut: {
+            /** Messages */
+            messages: components["schemas"]["RunMessageOut"][];
+            /** Rules */
+            rules: components["schemas"]["RunShareOut"][];
+        };
+        /**
+         * RunMessageOut
+         * @description A message that a run changed, and what it changed about it, in words.
+         */
+        RunMessageOut: {
+            message: components["schemas"]["MessageOut"];
+            /** Changes */
+            changes: string[];
+        };
+        /**
+         * RunShareOut
+         * @description One rule's part in a run.
+         */
+        RunShareOut: {
+            /** Rule Id */
+            rule_id: number;
+            /** Name */
+            name: string;
+            /** Messages */
+            messages: number;
         };
         /**
          * WhatIfOut
@@ -4360,55 +4633,6 @@ export interface operations {
             };
         };
     };
-    rules_catching_up_api_rules__int_rule_id__catch_up_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                rule_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CatchUpOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
     line_order_api_rules_order_put: {
         parameters: {
             query?: never;
@@ -4782,6 +5006,233 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    catch_ups_preview_api_catch_ups_preview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CatchUpIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatchUpPreviewOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    catch_ups_start_api_catch_ups_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CatchUpIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatchUpJobOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    catch_ups_progress_api_catch_ups__int_job_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatchUpJobOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    catch_ups_stop_api_catch_ups__int_job_id__stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatchUpJobOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    history_history_api_history_get: {
+        parameters: {
+            query?: {
+                before?: number | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    history_run_api_history__int_run_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunMessagesOut"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -31,9 +31,18 @@ describe('sayings', () => {
   })
 
   it('say what a catch-up did, and nothing that it did not', () => {
-    const done = { examined: 9, taken: 3, moved: 2, labelled: 0, marked: 0, unchanged: 1 }
+    const done = {
+      respected: 0,
+      places: {},
+      by_rule: {},
+      taken: 3,
+      moved: 2,
+      labelled: 0,
+      marked: 0,
+      unchanged: 1,
+    }
     expect(catchUpSaying(done)).toBe('Caught up: 2 moved, 1 in order already')
-    expect(catchUpSaying({ ...done, taken: 0 })).toBe('The rule takes none of the messages here')
+    expect(catchUpSaying({ ...done, taken: 0 })).toBe('None of the messages here is taken')
   })
 
   it.each([

@@ -1,5 +1,5 @@
 /** Short sayings about rules, mail and counts. */
-import type { Action, CatchUp, Evidence, Rule, TrailEntry } from '@/api/client'
+import type { Action, CatchUpReport, Evidence, Rule, TrailEntry } from '@/api/client'
 
 /** A folder's path as people read it. */
 export function spokenPath(path: string): string {
@@ -106,13 +106,14 @@ export function becauseSaying(entry: TrailEntry): string {
 }
 
 /** What a catch-up did: "71 moved, 3 labelled, 12 were in order already". */
-export function catchUpSaying(done: CatchUp): string {
-  if (done.taken === 0) return 'The rule takes none of the messages here'
+export function catchUpSaying(done: CatchUpReport): string {
+  if (done.taken + done.respected === 0) return 'None of the messages here is taken'
   const parts = [
     done.moved > 0 ? `${done.moved} moved` : '',
     done.marked > 0 ? `${done.marked} marked` : '',
     done.labelled > 0 ? `${done.labelled} labelled` : '',
     done.unchanged > 0 ? `${done.unchanged} in order already` : '',
+    done.respected > 0 ? `${done.respected} left as you put them` : '',
   ]
   return `Caught up: ${parts.filter(Boolean).join(', ')}`
 }

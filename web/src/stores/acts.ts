@@ -56,9 +56,16 @@ export const useActs = defineStore('acts', () => {
     })
   }
 
-  async function undo(runId?: number): Promise<boolean> {
+  async function undo(
+    runId?: number,
+    part: { message_id?: number; rule_id?: number } = {},
+  ): Promise<boolean> {
     return attempt(async () => {
-      const done = await content(api.POST('/api/undo', { body: { run_id: runId ?? null } }))
+      const done = await content(
+        api.POST('/api/undo', {
+          body: { run_id: runId ?? null, message_id: null, rule_id: null, ...part },
+        }),
+      )
       const left = done.left_alone > 0 ? `; ${done.left_alone} changed since, left alone` : ''
       const saying = `${done.saying}${left}`
       return done.run_id === null ? { saying } : { saying, runId: done.run_id }

@@ -7,7 +7,6 @@ import {
   api,
   content,
   RefusedError,
-  type CatchUp,
   type LineChange,
   type Rule,
   type StoredRule,
@@ -201,18 +200,6 @@ export const useWorkbench = defineStore('workbench', () => {
     }
   }
 
-  async function catchUp(id: number): Promise<CatchUp> {
-    busy.value = true
-    try {
-      const path = { rule_id: id }
-      const done = await content(api.POST('/api/rules/{rule_id}/catch-up', { params: { path } }))
-      await mailbox.refresh()
-      return done
-    } finally {
-      busy.value = false
-    }
-  }
-
   /** A saved rule was changed by something else than this draft: follow it where nothing is lost. */
   function follow(): void {
     if (ruleId.value === undefined) return
@@ -271,7 +258,6 @@ export const useWorkbench = defineStore('workbench', () => {
     bringBack,
     save,
     asked,
-    catchUp,
     pin,
     complaintsAt,
     complaintsOn,

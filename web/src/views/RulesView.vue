@@ -2,6 +2,7 @@
 import { computed, onScopeDispose, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
+import CatchUpPane from '@/components/rules/CatchUpPane.vue'
 import RehearsalPane from '@/components/rules/RehearsalPane.vue'
 import RuleEditor from '@/components/rules/RuleEditor.vue'
 import RuleLine from '@/components/rules/RuleLine.vue'
@@ -25,10 +26,12 @@ let begun = workbench.changed
 /** The address says which rule is open; without one it is the one that was open before. */
 watch(
   [() => route.params['rule'], () => mailbox.ready, () => mailbox.rules],
-  ([asked]) => {
+  ([asked], before) => {
     if (!mailbox.ready || route.name !== 'rules') return
     if (asked === 'new') {
-      if (workbench.ruleId !== undefined || !begun) workbench.startNew()
+      // Not when only the line has changed: what was just saved is about to have its address.
+      const arrived = asked !== before[0]
+      if ((workbench.ruleId !== undefined && arrived) || !begun) workbench.startNew()
       begun = true
       return
     }
@@ -54,19 +57,30 @@ line.watching = true
 onScopeDispose(() => (line.watching = false))
 const findings = computed(() => line.findings.filter((each) => each.rule_id === workbench.ruleId))
 
+/** What stands in place of the rehearsal: versions of the rule, or a catch-up to be chosen. */
 const versions = ref(false)
+const catchUp = ref<number[]>([])
 watch(
   () => workbench.ruleId,
-  () => (versions.value = false),
+  () => {
+    versions.value = false
+    catchUp.value = []
+  },
 )
 </script>
 
 <template>
   <main class="rules">
     <h1 class="visually-hidden">Rules</h1>
-    <RuleLine />
-    <RuleEditor :rehearsal="rehearsal" :stored="stored" @versions="versions = true" />
-    <VersionsPane v-if="versions && stored" :id="stored.id" @close="versions = false" />
+    <RuleLine @catch-up="(ids) => (catchUp = ids)" />
+    <RuleEditor
+      :rehearsal="rehearsal"
+      :stored="stored"
+      @versions="versions = true"
+      @catch-up="catchUp = stored ? [stored.id] : []"
+    />
+    <CatchUpPane v-if="catchUp.length" :rule-ids="catchUp" @close="catchUp = []" />
+    <VersionsPane v-else-if="versions && stored" :id="stored.id" @close="versions = false" />
     <RehearsalPane
       v-else
       :rehearsal="rehearsal"

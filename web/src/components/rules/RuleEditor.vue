@@ -5,8 +5,9 @@ import { useRouter } from 'vue-router'
 import type { LineChange, Rehearsal, StoredRule } from '@/api/client'
 import { useKeys } from '@/composables/useKeys'
 import { nameOf, newCondition, newGroup } from '@/rules/draft'
-import { catchUpSaying, countSaying } from '@/rules/sayings'
+import { countSaying } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
+import { useCatchUps } from '@/stores/catch-ups'
 import { askAboutExamples, useLine } from '@/stores/line'
 import { useMailbox } from '@/stores/mailbox'
 import { useWorkbench } from '@/stores/workbench'
@@ -19,9 +20,10 @@ const mailbox = useMailbox()
 const workbench = useWorkbench()
 const line = useLine()
 const acts = useActs()
+const catchUps = useCatchUps()
 const router = useRouter()
 const props = defineProps<{ rehearsal: Rehearsal | undefined; stored: StoredRule | undefined }>()
-const emit = defineEmits<{ versions: [] }>()
+const emit = defineEmits<{ versions: []; catchUp: [] }>()
 
 const name = computed({
   get: () => nameOf(workbench.draft),
@@ -73,9 +75,9 @@ async function save(): Promise<LineChange | undefined> {
 }
 
 /** What was saved, in words; the way back is beside it. */
-function tell(done: LineChange, more = ''): void {
+function tell(done: LineChange): void {
   const changes = done.changes.length > 0 ? `: ${done.changes.join('; ')}` : ''
-  const saying = `Saved “${done.rules[0]?.rule.name ?? ''}”${changes}${more}`
+  const saying = `Saved “${done.rules[0]?.rule.name ?? ''}”${changes}`
   acts.tell(done.run_id === null ? { saying } : { saying, runId: done.run_id })
 }
 
@@ -92,9 +94,8 @@ async function catchUp(): Promise<void> {
     id = saved?.rules[0]?.id
     if (!saved || id === undefined) return
   }
-  const said = catchUpSaying(await workbench.catchUp(id))
-  if (saved) tell(saved, `. ${said}`)
-  else acts.tell({ saying: said })
+  const before = saved ? `Saved “${saved.rules[0]?.rule.name ?? ''}”. ` : ''
+  await catchUps.start({ rule_ids: [id] }, before)
 }
 
 async function remove(): Promise<void> {
@@ -110,8 +111,9 @@ async function copy(): Promise<void> {
   if (made) await router.push(`/rules/${made.id}`)
 }
 
-function more(command: 'copy' | 'versions' | 'delete'): void {
-  if (command === 'copy') void copy()
+function more(command: 'copy' | 'versions' | 'catch-up' | 'delete'): void {
+  if (command === 'catch-up') emit('catchUp')
+  else if (command === 'copy') void copy()
   else if (command === 'delete') void remove()
   else emit('versions')
 }
@@ -158,6 +160,7 @@ const state = computed(() => {
             <el-dropdown-menu>
               <el-dropdown-item command="copy">Copy this rule</el-dropdown-item>
               <el-dropdown-item command="versions">Earlier versions</el-dropdown-item>
+              <el-dropdown-item command="catch-up">Catch up some of the mail…</el-dropdown-item>
               <el-dropdown-item command="delete" divided
                 >Delete the rule; mail stays where it is</el-dropdown-item
               >
@@ -218,7 +221,7 @@ const state = computed(() => {
         >Save</el-button
       >
       <el-button
-        :disabled="workbench.busy || !toCatchUp"
+        :disabled="workbench.busy || !toCatchUp || !!catchUps.job"
         :title="
           toCatchUp
             ? `Does to ${countSaying(toCatchUp, 'message')} already here what the rule says`

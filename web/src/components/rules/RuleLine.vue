@@ -14,6 +14,7 @@ import { useWorkbench } from '@/stores/workbench'
 import DocumentMenu from './DocumentMenu.vue'
 import LineRow from './LineRow.vue'
 
+const emit = defineEmits<{ catchUp: [ruleIds: number[]] }>()
 const mailbox = useMailbox()
 const workbench = useWorkbench()
 const line = useLine()
@@ -94,6 +95,9 @@ function press(event: MouseEvent, stored: StoredRule, index: number): void {
   else void router.push(`/rules/${stored.id}`)
 }
 
+const enabled = computed(() =>
+  mailbox.rules.filter((each) => each.rule.enabled).map((each) => each.id),
+)
 const documentQuery = computed(() => acting.value.map((each) => `ids=${each.id}`).join('&'))
 </script>
 
@@ -101,7 +105,7 @@ const documentQuery = computed(() => acting.value.map((each) => `ids=${each.id}`
   <section class="line" aria-label="The line">
     <header>
       <h2>The line, last 30 days</h2>
-      <DocumentMenu />
+      <DocumentMenu @catch-up="emit('catchUp', enabled)" />
       <RouterLink class="new" to="/rules/new" title="New rule (N)">New rule</RouterLink>
     </header>
     <input
@@ -117,6 +121,18 @@ const documentQuery = computed(() => acting.value.map((each) => `ids=${each.id}`
       <button class="text-button" type="button" @click="act('switch_on')">On</button>
       <button class="text-button" type="button" @click="act('switch_off')">Off</button>
       <button class="text-button" type="button" @click="act('copy')">Copy</button>
+      <button
+        class="text-button"
+        type="button"
+        @click="
+          emit(
+            'catchUp',
+            acting.map((each) => each.id),
+          )
+        "
+      >
+        Catch up
+      </button>
       <a class="text-button" :href="`/api/rules/document?${documentQuery}`">Save</a>
       <button class="text-button destructive" type="button" @click="act('delete')">Delete</button>
       <button

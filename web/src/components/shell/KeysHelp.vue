@@ -2,7 +2,7 @@
 const open = defineModel<boolean>({ required: true })
 
 const KEYS: [string, string][] = [
-  ['1, 2, 5', 'Mail, Rules, Setup'],
+  ['1, 2, 3, 5', 'Mail, Rules, History, Setup'],
   ['F', 'Find'],
   ['N', 'New rule'],
   ['↑ ↓', 'The message before or after'],

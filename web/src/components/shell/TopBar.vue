@@ -1,13 +1,17 @@
 <script setup lang="ts">
+import { useCatchUps } from '@/stores/catch-ups'
 import { useMailbox } from '@/stores/mailbox'
 
+import CatchUpProgress from './CatchUpProgress.vue'
 import FindBox from './FindBox.vue'
 import NoticeBar from './NoticeBar.vue'
 
 const mailbox = useMailbox()
+const catchUps = useCatchUps()
 const views = [
   { to: '/mail', label: 'Mail', key: '1' },
   { to: '/rules', label: 'Rules', key: '2' },
+  { to: '/history', label: 'History', key: '3' },
   { to: '/setup', label: 'Setup', key: '5' },
 ]
 </script>
@@ -28,7 +32,8 @@ const views = [
         {{ view.label }}
       </RouterLink>
     </nav>
-    <NoticeBar class="told" />
+    <CatchUpProgress v-if="catchUps.job" class="told" />
+    <NoticeBar v-else class="told" />
     <FindBox />
     <p class="arriving" role="status">
       <template v-if="mailbox.arrived">

@@ -1,0 +1,145 @@
+"""Catch-ups: what one would do, starting it, how far it has come, stopping it."""
+
+from datetime import UTC, datetime
+
+from flask import Response
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import BaseModel, Field
+from sqlmodel import Session
+
+from mnemic.api.changes import WhichIn, selection_of
+from mnemic.api.json_body import json_body
+from mnemic.api.problem import ProblemDetails, not_found
+from mnemic.jobs.catch_up import (
+    CatchUpPlan,
+    CatchUpReport,
+    NothingToDoError,
+    finish_catch_up,
+    preview_catch_up,
+    start_catch_up,
+)
+from mnemic.jobs.selection import Selection
+from mnemic.jobs.worker import Worker
+from mnemic.store import Database
+from mnemic.store.catch_ups import CatchUpJob, get_job
+
+__all__ = ["catch_ups_blueprint"]
+
+
+class CatchUpIn(BaseModel):
+    """Which rules to apply, and to which mail: all of it, where nothing is said.
+
+    ``since`` and ``until`` bound the time of receipt, the latter not included. ``respects``: what
+    a person changed after a rule last acted on it is left alone.
+    """
+
+    rule_ids: list[int] = Field(min_length=1)
+    which: WhichIn | None = None
+    since: datetime | None = None
+    until: datetime | None = None
+    respects: bool = True
+
+
+class CatchUpPreviewOut(BaseModel):
+    """What would happen; nothing has. ``examined`` is how many messages are asked about."""
+
+    examined: int
+    report: CatchUpReport
+
+
+class CatchUpJobOut(BaseModel):
+    """How a catch-up stands: ``done`` of ``total`` messages that the rules take.
+
+    ``run_id`` is the run that undoes it.
+    """
+
+    id: int
+    state: str
+    saying: str
+    examined: int
+    total: int
+    done: int
+    report: CatchUpReport
+    run_id: int | None
+
+
+class CatchUpPath(BaseModel):
+    """Which catch-up."""
+
+    job_id: int
+
+
+def _plan(session: Session, body: CatchUpIn) -> CatchUpPlan:
+    def seconds(moment: datetime | None) -> int | None:
+        return None if moment is None else int(moment.timestamp())
+
+    return CatchUpPlan(
+        rule_ids=tuple(body.rule_ids),
+        which=Selection() if body.which is None else selection_of(session, body.which),
+        since=seconds(body.since),
+        until=seconds(body.until),
+        respects=body.respects,
+    )
+
+
+def _out(job: CatchUpJob) -> CatchUpJobOut:
+    return CatchUpJobOut(
+        id=job.id,
+        state=job.state,
+        saying=job.saying,
+        examined=job.examined,
+        total=job.total,
+        done=job.done,
+        report=CatchUpReport.model_validate_json(job.report),
+        run_id=job.run_id,
+    )
+
+
+def catch_ups_blueprint(database: Database, worker: Worker) -> APIBlueprint:
+    """Catch-ups."""
+    blueprint = APIBlueprint(
+        "catch_ups", __name__, abp_responses={404: ProblemDetails, 422: ProblemDetails}
+    )
+
+    @blueprint.post(
+        "/api/catch-ups/preview",
+        summary="What a catch-up would do",
+        responses={200: CatchUpPreviewOut},
+    )
+    def preview(body: CatchUpIn) -> Response:
+        try:
+            with database.reading() as session:
+                plan = _plan(session, body)
+                examined, report = preview_catch_up(session, plan, now=datetime.now(UTC))
+        except NothingToDoError:
+            return not_found("rule")
+        return json_body(CatchUpPreviewOut(examined=examined, report=report))
+
+    @blueprint.post("/api/catch-ups", summary="Start a catch-up", responses={202: CatchUpJobOut})
+    def start(body: CatchUpIn) -> Response:
+        try:
+            with database.writing() as session:
+                job = start_catch_up(session, _plan(session, body), now=datetime.now(UTC))
+        except NothingToDoError:
+            return not_found("rule")
+        worker.enqueue(job.id)
+        return json_body(_out(job), 202)
+
+    @blueprint.get(
+        "/api/catch-ups/<int:job_id>", summary="How it stands", responses={200: CatchUpJobOut}
+    )
+    def progress(path: CatchUpPath) -> Response:
+        with database.reading() as session:
+            job = get_job(session, path.job_id)
+        return not_found("catch-up") if job is None else json_body(_out(job))
+
+    @blueprint.post(
+        "/api/catch-ups/<int:job_id>/stop", summary="Stop it", responses={200: CatchUpJobOut}
+    )
+    def stop(path: CatchUpPath) -> Response:
+        with database.writing() as session:
+            finish_catch_up(session, path.job_id, "stopped")
+            job = get_job(session, path.job_id)
+        return not_found("catch-up") if job is None else json_body(_out(job))
+
+    return blueprint

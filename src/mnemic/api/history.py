@@ -1,0 +1,131 @@
+"""The history: what was done, by whom and to how many, and the messages of a run."""
+
+from datetime import UTC, datetime
+
+from flask import Response
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import BaseModel, Field
+from sqlmodel import Session
+
+from mnemic.api.json_body import json_body
+from mnemic.api.messages import MessageOut, message_summaries
+from mnemic.api.problem import ProblemDetails
+from mnemic.jobs.message_history import change_sayings
+from mnemic.store import Database
+from mnemic.store.history import HistoryRun, changes_of_run, list_runs, shares_of_run
+from mnemic.store.mailbox import rows_of
+from mnemic.store.rules import list_rules
+
+__all__ = ["history_blueprint"]
+
+#: Messages of a run that are shown; a large one is looked at in its folder.
+_SHOWN = 100
+
+
+class RunOut(BaseModel):
+    """One thing that was done, whole: a run over many messages, or a single act."""
+
+    id: int
+    at: datetime
+    actor: str
+    saying: str
+    messages: int
+    rule_id: int | None
+    undone: bool
+    undoes: int | None
+
+
+class HistoryOut(BaseModel):
+    """Runs, the newest first; ``more`` tells that there are older ones."""
+
+    runs: list[RunOut]
+    more: bool
+
+
+class HistoryQuery(BaseModel):
+    """Which runs: those before one that was shown already."""
+
+    before: int | None = None
+    limit: int = Field(50, ge=1, le=200)
+
+
+class RunMessageOut(BaseModel):
+    """A message that a run changed, and what it changed about it, in words."""
+
+    message: MessageOut
+    changes: list[str]
+
+
+class RunShareOut(BaseModel):
+    """One rule's part in a run."""
+
+    rule_id: int
+    name: str
+    messages: int
+
+
+class RunMessagesOut(BaseModel):
+    """What a run did, message by message, the newest of them; and each rule's part in it."""
+
+    messages: list[RunMessageOut]
+    rules: list[RunShareOut]
+
+
+class RunPath(BaseModel):
+    """Which run."""
+
+    run_id: int
+
+
+def _run(run: HistoryRun) -> RunOut:
+    return RunOut(
+        id=run.id,
+        at=datetime.fromtimestamp(run.at, UTC),
+        actor=run.actor,
+        saying=run.saying,
+        messages=run.messages,
+        rule_id=run.rule_id,
+        undone=run.undone,
+        undoes=run.undoes,
+    )
+
+
+def _messages(session: Session, run_id: int) -> RunMessagesOut:
+    changes: dict[int, list[str]] = {}
+    found = changes_of_run(session, run_id, messages=_SHOWN)
+    for each, saying in zip(found, change_sayings(session, found), strict=True):
+        changes.setdefault(each.message_id, []).append(saying)
+    summaries = message_summaries(session, rows_of(session, list(changes)))
+    names = {each.id: each.rule.name for each in list_rules(session)}
+    return RunMessagesOut(
+        messages=[RunMessageOut(message=each, changes=changes[each.id]) for each in summaries],
+        rules=[
+            RunShareOut(
+                rule_id=each.rule_id,
+                name=names.get(each.rule_id, "a rule that is deleted"),
+                messages=each.messages,
+            )
+            for each in shares_of_run(session, run_id)
+        ],
+    )
+
+
+def history_blueprint(database: Database) -> APIBlueprint:
+    """The history."""
+    blueprint = APIBlueprint("history", __name__, abp_responses={422: ProblemDetails})
+
+    @blueprint.get("/api/history", summary="What was done", responses={200: HistoryOut})
+    def history(query: HistoryQuery) -> Response:
+        with database.reading() as session:
+            runs = list_runs(session, before=query.before, limit=query.limit + 1)
+        shown = [_run(each) for each in runs[: query.limit]]
+        return json_body(HistoryOut(runs=shown, more=len(runs) > query.limit))
+
+    @blueprint.get(
+        "/api/history/<int:run_id>", summary="What a run did", responses={200: RunMessagesOut}
+    )
+    def run(path: RunPath) -> Response:
+        with database.reading() as session:
+            return json_body(_messages(session, path.run_id))
+
+    return blueprint

@@ -1,0 +1,88 @@
+"""Catch-up and history over the API: seen before, done in the background, undone whole or in part."""
+
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+
+from tests.api.test_api import Caller, call, caught_up, made  # noqa: F401 -- a fixture
+
+
+@pytest.fixture
+def ids(call: Caller, deliver: Callable[..., None]) -> dict[str, int]:  # noqa: F811
+    for subject in ("permit one", "permit two", "offer"):
+        deliver(f"From: ann@x.example\r\nSubject: {subject}\r\n\r\nx\r\n".encode())
+    listed = call("GET", "api/messages?find=x.example")[1]["messages"]
+    return {each["subject"]: each["id"] for each in listed}
+
+
+def places(call: Caller) -> dict[str, str]:  # noqa: F811
+    listed = call("GET", "api/messages?find=x.example")[1]["messages"]
+    return {each["subject"]: each["folder"] for each in listed}
+
+
+def test_a_catch_up_is_told_done_and_undone_whole_or_in_part(
+    call: Caller,  # noqa: F811
+    ids: dict[str, int],
+) -> None:
+    filed = {"all": [{"field": "subject", "test": "words", "values": ["permit"]}]}
+    marked: dict[str, Any] = {"all": [{"always": True}]}
+    first = made(call, name="File", when=filed, then=[{"do": "file", "folder": "A"}])
+    second = made(call, name="Mark", when=marked, then=[{"do": "flag"}])
+    asked = {"rule_ids": [first, second]}
+    _, told = call("POST", "api/catch-ups/preview", asked)
+    assert (told["examined"], told["report"]["places"], told["report"]["marked"]) == (
+        3,
+        {"A": 2},
+        3,
+    )
+    assert set(places(call).values()) == {"Inbox"}
+    done = caught_up(call, **asked)
+    assert done["report"] == told["report"]
+    assert places(call) == {"permit one": "A", "permit two": "A", "offer": "Inbox"}
+
+    newest = call("GET", "api/history?limit=1")[1]
+    (run,) = newest["runs"]
+    assert (run["saying"], run["messages"], run["id"]) == (
+        "Catch-up with 2 rules",
+        3,
+        done["run_id"],
+    )
+    assert newest["more"]
+    _, opened = call("GET", f"api/history/{run['id']}")
+    assert {each["message"]["subject"]: each["changes"] for each in opened["messages"]} == {
+        "permit one": ["Moved to A", "Flagged"],
+        "permit two": ["Moved to A", "Flagged"],
+        "offer": ["Flagged"],
+    }
+    assert [(each["name"], each["messages"]) for each in opened["rules"]] == [
+        ("Mark", 3),
+        ("File", 2),
+    ]
+
+    one = {"run_id": run["id"], "message_id": ids["permit one"]}
+    assert call("POST", "api/undo", one)[1]["restored"] == 2
+    assert places(call)["permit one"] == "Inbox"
+    part = call("POST", "api/undo", {"run_id": run["id"], "rule_id": first})[1]
+    assert (part["restored"], part["left_alone"]) == (1, 1)  # one is back already
+    assert set(places(call).values()) == {"Inbox"}
+    rest = call("POST", "api/undo", {"run_id": run["id"]})[1]
+    assert (rest["restored"], rest["left_alone"]) == (2, 3)
+    assert call("POST", "api/undo", {"run_id": run["id"]})[0] == 409
+    assert call("GET", "api/history?limit=1")[1]["runs"][0]["undoes"] == run["id"]
+
+
+def test_only_what_was_asked_about_and_nothing_after_a_stop(
+    call: Caller,  # noqa: F811
+    ids: dict[str, int],
+) -> None:
+    rule_id = made(call, when={"always": True}, then=[{"do": "archive"}])
+    which = {"ids": [ids["offer"]]}
+    done = caught_up(call, rule_ids=[rule_id], which=which)
+    assert (done["examined"], done["report"]["moved"]) == (1, 1)
+    later = {"rule_ids": [rule_id], "since": "2999-01-01T00:00:00Z"}
+    assert call("POST", "api/catch-ups/preview", later)[1]["examined"] == 0
+    assert call("POST", f"api/catch-ups/{done['id']}/stop")[1]["state"] == "done"
+    assert call("GET", "api/catch-ups/99")[0] == 404
+    assert call("POST", "api/catch-ups/preview", {"rule_ids": [99]})[0] == 404
+    assert call("POST", "api/catch-ups", {"rule_ids": []})[0] == 422

@@ -1,0 +1,23 @@
+"""A catch-up done at once, within one transaction."""
+
+from datetime import UTC, datetime
+
+from sqlmodel import Session
+
+from mnemic.jobs.catch_up import CatchUpPlan, CatchUpReport, start_catch_up, step_catch_up
+from mnemic.store.catch_ups import get_job
+from mnemic.store.rules import StoredRule
+
+
+def run(session: Session, plan: CatchUpPlan, *, at: int) -> CatchUpReport:
+    job = start_catch_up(session, plan, now=datetime.fromtimestamp(at, UTC))
+    while step_catch_up(session, job.id):
+        pass
+    done = get_job(session, job.id)
+    assert done is not None
+    assert (done.state, done.done) == ("done", done.total)
+    return CatchUpReport.model_validate_json(done.report)
+
+
+def catch_up(session: Session, stored: StoredRule, *, at: int) -> CatchUpReport:
+    return run(session, CatchUpPlan((stored.id,)), at=at)

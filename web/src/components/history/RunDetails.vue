@@ -1,0 +1,99 @@
+<script setup lang="ts">
+import { ref, shallowRef, watch } from 'vue'
+
+import { api, content, type HistoryRun, type RunMessages } from '@/api/client'
+import { countSaying } from '@/rules/sayings'
+import { useActs } from '@/stores/acts'
+import { useMailbox } from '@/stores/mailbox'
+
+const props = defineProps<{ run: HistoryRun }>()
+const acts = useActs()
+const mailbox = useMailbox()
+
+const found = shallowRef<RunMessages>()
+const failure = ref('')
+
+async function load(): Promise<void> {
+  try {
+    const path = { run_id: props.run.id }
+    found.value = await content(api.GET('/api/history/{run_id}', { params: { path } }))
+  } catch (error) {
+    failure.value = error instanceof Error ? error.message : String(error)
+  }
+}
+watch([() => props.run.id, () => mailbox.version], () => void load(), { immediate: true })
+</script>
+
+<template>
+  <div>
+    <p v-if="failure" role="alert">{{ failure }}</p>
+    <template v-if="found">
+      <p v-if="found.rules.length > 1 && !run.undone" class="shares">
+        <span v-for="share in found.rules" :key="share.rule_id">
+          {{ share.name }}: {{ countSaying(share.messages, 'message') }}
+          <button
+            class="text-button"
+            type="button"
+            @click="acts.undo(run.id, { rule_id: share.rule_id })"
+          >
+            Undo its part
+          </button>
+        </span>
+      </p>
+      <ul aria-label="Messages of this run">
+        <li v-for="{ message, changes } in found.messages" :key="message.id">
+          <RouterLink
+            class="subject one-line"
+            :to="`/mail/folder/${message.folder_id}/${message.id}`"
+            >{{ message.subject || 'No subject' }}</RouterLink
+          >
+          <span class="changes one-line">{{ changes.join(', ') }}</span>
+          <button
+            v-if="!run.undone && run.messages > 1"
+            class="text-button"
+            type="button"
+            :aria-label="`Undo for it: “${message.subject || 'No subject'}”`"
+            @click="acts.undo(run.id, { message_id: message.id })"
+          >
+            Undo for it
+          </button>
+        </li>
+      </ul>
+      <p v-if="run.messages > found.messages.length" class="hint">
+        The newest {{ found.messages.length }} of {{ run.messages.toLocaleString('en-GB') }} are
+        shown.
+      </p>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.shares {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 20px;
+  padding-bottom: 6px;
+}
+
+ul {
+  max-height: 360px;
+  overflow-y: auto;
+}
+
+li {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) 84px;
+  gap: 12px;
+  padding: 3px 0;
+}
+
+.subject {
+  color: var(--ink);
+  font: 15px/20px var(--type-mail);
+}
+
+.changes,
+.hint {
+  color: var(--ink-soft);
+}
+</style>

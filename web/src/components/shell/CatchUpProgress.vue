@@ -1,0 +1,43 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import { countSaying } from '@/rules/sayings'
+import { useCatchUps } from '@/stores/catch-ups'
+
+const catchUps = useCatchUps()
+
+const saying = computed(() => {
+  const now = catchUps.job
+  if (!now) return ''
+  if (now.state === 'waiting') return 'waits for its turn'
+  const left = catchUps.left()
+  const soon = left === undefined || left < 1 ? '' : `, about ${countSaying(left, 'second')} left`
+  return `${now.done.toLocaleString('en-GB')} of ${now.total.toLocaleString('en-GB')}${soon}`
+})
+</script>
+
+<template>
+  <p v-if="catchUps.job" class="progress" role="status">
+    <span class="one-line">{{ catchUps.job.saying }}: {{ saying }}</span>
+    <progress
+      :value="catchUps.job.done"
+      :max="Math.max(1, catchUps.job.total)"
+      aria-label="Catch-up"
+    ></progress>
+    <button class="text-button" type="button" @click="catchUps.stop">Stop</button>
+  </p>
+</template>
+
+<style scoped>
+.progress {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  min-width: 0;
+}
+
+progress {
+  width: 110px;
+  accent-color: var(--spruce);
+}
+</style>

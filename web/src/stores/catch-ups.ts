@@ -1,0 +1,66 @@
+/** A catch-up that goes on in the background: started, followed, stopped, and told of at its end. */
+import { defineStore } from 'pinia'
+import { ref } from 'vue'
+
+import { api, content, type CatchUpAsked, type CatchUpJob } from '@/api/client'
+import { catchUpSaying } from '@/rules/sayings'
+
+import { useActs } from './acts'
+import { useMailbox } from './mailbox'
+
+const PACE = 250 // milliseconds between two looks at how it stands
+
+export const useCatchUps = defineStore('catch-ups', () => {
+  const acts = useActs()
+  const mailbox = useMailbox()
+  const job = ref<CatchUpJob>()
+  const begun = ref(0)
+
+  function ended(state: string): boolean {
+    return state === 'done' || state === 'stopped'
+  }
+
+  /** Start it and follow it to its end; what was said before is told together with it. */
+  async function start(asked: CatchUpAsked, before = ''): Promise<void> {
+    try {
+      job.value = await content(api.POST('/api/catch-ups', { body: asked as never }))
+      begun.value = Date.now()
+      await follow(before)
+    } catch (error) {
+      acts.fail(error)
+    } finally {
+      job.value = undefined
+      await mailbox.refresh()
+    }
+  }
+
+  async function follow(before: string): Promise<void> {
+    while (job.value && !ended(job.value.state)) {
+      await new Promise((resolve) => setTimeout(resolve, PACE))
+      const path = { job_id: job.value.id }
+      job.value = await content(api.GET('/api/catch-ups/{job_id}', { params: { path } }))
+    }
+    const now = job.value
+    if (!now) return
+    const stopped = now.state === 'stopped' ? 'Stopped. ' : ''
+    const saying = `${before}${stopped}${catchUpSaying(now.report)}`
+    const changed = now.report.taken > now.report.unchanged
+    acts.tell(changed && now.run_id !== null ? { saying, runId: now.run_id } : { saying })
+  }
+
+  async function stop(): Promise<void> {
+    if (!job.value) return
+    const path = { job_id: job.value.id }
+    await content(api.POST('/api/catch-ups/{job_id}/stop', { params: { path } }))
+  }
+
+  /** Seconds that are left at the pace so far; undefined while nothing can be said. */
+  function left(): number | undefined {
+    const now = job.value
+    if (!now?.done) return undefined
+    const pace = (Date.now() - begun.value) / now.done
+    return Math.round(((now.total - now.done) * pace) / 1000)
+  }
+
+  return { job, start, stop, left }
+})
