@@ -1,6 +1,7 @@
 """The command line, as a person types it."""
 
 import json
+import shutil
 import socket
 import sqlite3
 from contextlib import closing
@@ -255,6 +256,23 @@ def test_a_catch_up_tells_beforehand_and_then_does_just_that() -> None:
     ]:
         refused = run("catch-up", *words)
         assert (refused.exit_code, said in refused.stderr) == (1, True), refused.stderr
+
+
+def test_a_backup_restores_with_a_copy_and_a_check_tells_what_is_wrong() -> None:
+    Path("0.eml").write_bytes(MAIL)
+    run("import", "0.eml")
+    assert run("check").output == "The mailbox is in order\n"
+    assert run("backup", "copy.sqlite3").exit_code == 0
+    assert run("backup", "copy.sqlite3").exit_code == 1  # what is there is left alone
+    with closing(sqlite3.connect("data/mnemic.sqlite3")) as connection:
+        connection.execute("DELETE FROM message_octets")
+        connection.commit()
+    broken = run("check")
+    assert (broken.exit_code, "1 messages without their octets" in broken.output) == (1, True)
+    shutil.rmtree("data")
+    Path("data").mkdir()
+    shutil.copy("copy.sqlite3", "data/mnemic.sqlite3")
+    assert run("check").exit_code == 0
 
 
 def test_contacts_are_taken_in_from_vcard_and_printed_as_vcard() -> None:

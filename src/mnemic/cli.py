@@ -157,6 +157,29 @@ def catch_up(
         click.echo(line)
 
 
+@main.command()
+@click.argument("file", type=PathArgument)
+def backup(file: Path) -> None:
+    """Copy the mailbox to FILE, whole, while it is in use. A copy of it back restores it."""
+    from mnemic.store.backup import back_up
+
+    back_up(read_settings().database, file)
+    click.echo(f"The mailbox is copied to {file}")
+
+
+@main.command()
+def check() -> None:
+    """Look whether the mailbox is in order: the file, its references, messages and journal."""
+    from mnemic.store.backup import check_database
+
+    found = list(check_database(read_settings().database))
+    for each in found:
+        click.echo(each)
+    if found:
+        raise SystemExit(1)
+    click.echo("The mailbox is in order")
+
+
 @main.group()
 def contacts() -> None:
     """The address book, from and to vCard files."""

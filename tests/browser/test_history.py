@@ -63,3 +63,31 @@ def test_some_of_the_mail_is_caught_up_as_it_was_told_beforehand(app: Page) -> N
     expect(told).not_to_have_text(everything)
     run = pane.get_by_role("button", name=re.compile(r"^Catch up \d+"))
     expect(run).to_be_visible()
+
+
+def test_a_rule_at_hand_runs_on_a_selection_when_asked(app: Page) -> None:
+    new_rule(app)
+    app.get_by_label(re.compile("^Condition 1: Sender")).fill("example")
+    app.keyboard.press("Enter")
+    app.get_by_role("button", name="+ action").click()
+    app.get_by_role("menuitem", name="Flag it", exact=True).click()
+    app.get_by_label("Name of the rule").fill("Look again")
+    runs = app.get_by_label("When it runs")
+    runs.get_by_text("as mail arrives").click()
+    runs.get_by_text("when I ask").click()
+    expect(app.get_by_label("The rule as a sentence")).to_contain_text(
+        "On mail that I choose, when"
+    )
+    app.keyboard.press("Control+Enter")
+    expect(app.get_by_text("Saved “Look again”")).to_be_visible()
+    app.keyboard.press("1")
+    rows = app.get_by_label("Messages").locator(".row").get_by_role("link")
+    rows.nth(1).click(modifiers=["Control"])
+    rows.nth(3).click(modifiers=["Shift"])
+    app.keyboard.press("h")
+    command = app.get_by_label("At hand").get_by_role("button", name="Look again")
+    expect(command).to_be_focused()
+    app.keyboard.press("Enter")
+    expect(app.get_by_text("Caught up: 3 marked")).to_be_visible()
+    app.get_by_role("button", name="Undo").click()
+    expect(app.get_by_text("Undone: Catch-up with “Look again”")).to_be_visible()

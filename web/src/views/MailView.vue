@@ -3,13 +3,14 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { api, content, type Which } from '@/api/client'
+import AtHand from '@/components/mail/AtHand.vue'
 import CommonFacts from '@/components/mail/CommonFacts.vue'
 import MessageList from '@/components/mail/MessageList.vue'
 import OpenMessage from '@/components/mail/OpenMessage.vue'
 import PlaceList from '@/components/mail/PlaceList.vue'
 import { useKeys } from '@/composables/useKeys'
 import type { Place } from '@/composables/useMessages'
-import { spokenPath } from '@/rules/sayings'
+import { countSaying, spokenPath } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
 import { useWorkbench } from '@/stores/workbench'
 
@@ -121,7 +122,14 @@ useKeys({
 
 <template>
   <main class="mail">
-    <PlaceList :kind="kind" :place="kind === 'find' ? undefined : placeId" />
+    <PlaceList :kind="kind" :place="kind === 'find' ? undefined : placeId">
+      <template #end>
+        <AtHand
+          :which="selected?.which ?? place"
+          :on="selected ? countSaying(selected.count, 'message') : `all of ${title}`"
+        />
+      </template>
+    </PlaceList>
     <MessageList
       ref="list"
       :title="title"

@@ -318,6 +318,7 @@ async function drop(target: Folder | Label | undefined): Promise<void> {
         </button>
       </li>
     </ul>
+    <slot name="end"></slot>
   </nav>
 </template>
 

@@ -13,6 +13,7 @@ const KEYS: [string, string][] = [
   ['Delete', 'To the trash'],
   ['M', 'Make a rule from this message, or from those selected'],
   ['W', 'Why is it here?'],
+  ['H', 'The rules at hand'],
   ['Ctrl Z', 'Undo'],
   ['Ctrl Enter', 'Save the rule'],
   ['Alt ↑ ↓', 'Move a rule in the line, or a condition from its handle'],
