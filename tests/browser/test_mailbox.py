@@ -132,7 +132,6 @@ def test_picked_facts_become_a_rule(app: Page) -> None:
     facts.get_by_role("button", name=re.compile("^(permit|licence)$", re.I)).click()
     said = facts.get_by_text("already here")
     expect(facts.get_by_role("button", name="Make a rule from 2 facts")).to_be_visible()
-    app.wait_for_timeout(500)  # the count of both facts has followed
     expect(said).to_be_visible()
     takes = re.sub(r"\D", "", said.inner_text())
     app.keyboard.press("m")

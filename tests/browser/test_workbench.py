@@ -235,7 +235,7 @@ def test_a_rule_begins_with_the_facts_of_a_message(app: Page, hand: Mouse) -> No
     hand.press(facts.get_by_role("button", name=re.compile("^kind ")))
     told = facts.get_by_role("status")
     expect(facts.get_by_role("button", name="Make a rule from 2 facts")).to_be_visible()
-    app.wait_for_timeout(500)  # the count of both facts has followed
+    expect(told).to_contain_text("already here")
     count = re.findall(r"\d+", told.inner_text())[0]
     hand.make_rule()
     expect(sentence(app)).to_contain_text("When the sender is ")

@@ -43,7 +43,7 @@ class EvidenceOut(BaseModel):
     @classmethod
     def of(cls, piece: EvidencePiece) -> Self:
         """From the store's value."""
-        return cls.model_validate(piece, from_attributes=True)
+        return cls(field=piece.field, value=piece.value, start=piece.start, end=piece.end)
 
 
 class ActionTrailOut(BaseModel):

@@ -32,7 +32,7 @@ from mnemic.store.addresses import senders_written_to
 from mnemic.store.folders import folder_with_role
 from mnemic.store.holding import Ids
 from mnemic.store.masks import Mask, Masks, Span
-from mnemic.store.message_views import StoredMessage, stored_messages
+from mnemic.store.message_views import StoredMessage, know_folded, stored_messages
 from mnemic.store.rules import StoredRule
 from mnemic.store.tables import driver
 from mnemic.store.trail import EvidencePiece
@@ -307,6 +307,7 @@ class _Shown:
     ) -> tuple[tuple[RehearsedMessage, ...], tuple[NearlyTaken, ...]]:
         """What is shown of messages that it takes, and of those that it nearly takes."""
         messages = {m.id: m for m in stored_messages(self._session, iter([*takes, *nearly]))}
+        know_folded(self._session, messages)
         return (
             tuple(self._taken(messages[each]) for each in takes),
             tuple(self._nearly(messages[each]) for each in nearly),

@@ -12,6 +12,7 @@ from sqlmodel import Session
 
 from mnemic.core import Envelope, MessageState, ParsedMessage, parse_message
 from mnemic.core.addresses import Address
+from mnemic.core.conditions.texts import Channel
 from mnemic.core.message import AddressHeader, Attachment, Kind, KindName, Priority
 from mnemic.store.accounts import list_accounts
 from mnemic.store.addresses import ENVELOPE
@@ -19,7 +20,7 @@ from mnemic.store.folders import folder_paths
 from mnemic.store.labels import labels_of
 from mnemic.store.tables import MessageOctetsRow, MessageRow, driver
 
-__all__ = ["MessageColumns", "StoredMessage", "stored_messages"]
+__all__ = ["MessageColumns", "StoredMessage", "know_folded", "stored_messages"]
 
 #: Messages read at a time; enough to make a query's cost small, few enough to stay in memory.
 _BATCH = 500
@@ -197,6 +198,19 @@ def _batch(session: Session, ids: list[int], places: _Places) -> dict[int, Store
         state = places.state(row, labels.get(key, []))
         views[key] = StoredMessage(row, state, headers, recipients, bodies[key], session)
     return views
+
+
+def know_folded(session: Session, messages: Mapping[int, StoredMessage]) -> None:
+    """Let messages have the folded forms that are stored, so that they are not made again."""
+    listed = ", ".join(map(str, messages))
+    rows = driver(session).execute(
+        f"SELECT message_id, subject, body FROM message_folded WHERE message_id IN ({listed})"
+    )
+    for message_id, subject, body in rows:
+        message = messages[message_id]
+        message.cache[Channel("body", "", exact=False)] = (body,)
+        if message.subject is not None:
+            message.cache[Channel("subject", "", exact=False)] = (subject,)
 
 
 def stored_messages(session: Session, ids: Iterator[int]) -> Iterator[StoredMessage]:

@@ -157,11 +157,11 @@ class TextCondition(TextTestCondition):
         return tuple(Channel(field, "", self.is_exact) for field in fields)
 
     def candidates(self, message: MessageView, channel: Channel) -> Iterator[Candidate]:
-        """The subject or the body."""
-        if channel.field == "body":
-            yield Candidate("body", message.body, self.form(message.body))
-        elif message.subject is not None:
-            yield Candidate("subject", message.subject, self.form(message.subject))
+        """The subject or the body; its comparable form is made once for a message."""
+        text = message.body if channel.field == "body" else message.subject
+        if text is not None:
+            known = message.cache.get(channel)
+            yield Candidate(channel.field, text, known[0] if known else self.form(text))
 
 
 class ExistsOrTextCondition(TextTestCondition):

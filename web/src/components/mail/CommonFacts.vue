@@ -52,7 +52,7 @@ function toggle(index: number): void {
 const when = computed<Test | undefined>(() =>
   whenOfFacts((proposals.value ?? []).filter((_, index) => picked.value.has(index))),
 )
-const { rehearsal } = useRehearsal(undefined, when, () => mailbox.version)
+const { rehearsal, running } = useRehearsal(undefined, when, () => mailbox.version)
 
 async function makeRule(): Promise<void> {
   if (!when.value) return
@@ -97,8 +97,12 @@ defineExpose({ makeRule })
         <el-button type="primary" :disabled="!when" title="M" @click="makeRule">
           Make a rule from {{ countSaying(picked.size, 'fact') }}
         </el-button>
-        <span v-if="rehearsal" role="status">
-          takes {{ countSaying(rehearsal.takes, 'message') }} already here
+        <span v-if="when" role="status">
+          {{
+            running || !rehearsal
+              ? 'counting…'
+              : `takes ${countSaying(rehearsal.takes, 'message')} already here`
+          }}
         </span>
       </p>
     </template>

@@ -33,7 +33,7 @@ function toggle(index: number): void {
 const when = computed<Test | undefined>(() =>
   whenOfFacts(facts.value.filter((fact) => picked.value.includes(fact.index))),
 )
-const { rehearsal } = useRehearsal(undefined, when, () => mailbox.version)
+const { rehearsal, running } = useRehearsal(undefined, when, () => mailbox.version)
 
 /** Without a pick, the sender is what a rule begins with. */
 async function makeRule(): Promise<void> {
@@ -83,10 +83,15 @@ defineExpose({ makeRule })
           picked.length ? `Make a rule from ${countSaying(picked.length, 'fact')}` : 'Make a rule'
         }}
       </el-button>
-      <span v-if="picked.length && rehearsal" role="status">
-        takes {{ countSaying(rehearsal.takes, 'message') }} already here
+      <!-- A count of other facts than those picked would mislead: it waits for its own. -->
+      <span v-if="picked.length" role="status">
+        {{
+          running || !rehearsal
+            ? 'counting…'
+            : `takes ${countSaying(rehearsal.takes, 'message')} already here`
+        }}
       </span>
-      <span v-else-if="!picked.length">Pick the facts that tell this kind of mail.</span>
+      <span v-else>Pick the facts that tell this kind of mail.</span>
     </p>
   </section>
 </template>
