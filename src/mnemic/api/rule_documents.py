@@ -72,6 +72,11 @@ def rule_documents_blueprint(database: Database) -> APIBlueprint:
     def schema() -> Response:
         return Response(json.dumps(rule_schema(), indent=2), mimetype="application/schema+json")
 
+    _add_taking_in(blueprint, database)
+    return blueprint
+
+
+def _add_taking_in(blueprint: APIBlueprint, database: Database) -> None:
     @blueprint.post(
         "/api/rules/document/preview",
         summary="What a rule document would change",
@@ -111,5 +116,3 @@ def rule_documents_blueprint(database: Database) -> APIBlueprint:
                 return json_body(line_change(session, done))
         except RuleDocumentError as error:
             return _refused(error)
-
-    return blueprint

@@ -157,30 +157,14 @@ const documentQuery = computed(() => acting.value.map((each) => `ids=${each.id}`
       </svg>
       <div class="rules">
         <VueDraggable
-          v-if="!filtered"
-          v-model="rules"
+          :model-value="shown"
           tag="ol"
           :animation="120"
-          aria-label="Rules from top to bottom"
+          :disabled="filtered"
+          :aria-label="filtered ? 'Rules that fit' : 'Rules from top to bottom'"
+          @update:model-value="(order: StoredRule[]) => (rules = order)"
           @end="reordered"
         >
-          <LineRow
-            v-for="(stored, index) in rules"
-            :key="stored.id"
-            :stored="stored"
-            :colour="colour(stored)"
-            :current="workbench.ruleId === stored.id"
-            :chosen="chosen.has(stored.id)"
-            :unsaved="workbench.unsaved(stored.id)"
-            :notes="line.byRule.get(stored.id) ?? []"
-            :style="{ height: `${ROW}px` }"
-            @press="(event) => press(event, stored, index)"
-            @toggle="toggle(stored.id)"
-            @move="(by) => move(stored, by)"
-            @step="(by) => step(index, by)"
-          />
-        </VueDraggable>
-        <ol v-else aria-label="Rules that fit">
           <LineRow
             v-for="(stored, index) in shown"
             :key="stored.id"
@@ -190,11 +174,13 @@ const documentQuery = computed(() => acting.value.map((each) => `ids=${each.id}`
             :chosen="chosen.has(stored.id)"
             :unsaved="workbench.unsaved(stored.id)"
             :notes="line.byRule.get(stored.id) ?? []"
+            :style="filtered ? {} : { height: `${ROW}px` }"
             @press="(event) => press(event, stored, index)"
             @toggle="toggle(stored.id)"
+            @move="(by) => !filtered && move(stored, by)"
             @step="(by) => step(index, by)"
           />
-        </ol>
+        </VueDraggable>
         <p v-if="filtered && !shown.length" class="none">No rule fits.</p>
         <RouterLink v-if="!filtered" to="/mail" class="inbox">
           <span class="name">Inbox</span>
