@@ -4,8 +4,10 @@ from datetime import UTC, datetime, timedelta
 
 from mnemic.core import parse_message
 from mnemic.jobs import take_in
+from mnemic.post.vcard import card_of
 from mnemic.store import Database
 from mnemic.store.completions import complete
+from mnemic.store.contacts import Contact, change_contact
 from mnemic.store.folders import ensure_folder, list_folders
 from mnemic.store.labels import COLOURS, ensure_label, list_labels
 from mnemic.store.mailbox import list_messages
@@ -68,3 +70,13 @@ def test_completions_come_from_the_mailbox_the_most_frequent_first(database: Dat
         assert [each.name for each in by_name] == ["Ann Brandt"]
         domains = complete(session, header="from", part="domain", text="")
         assert [each.value for each in domains] == ["heron.example", "d.example"]
+
+
+def test_completions_come_from_the_address_book_too(database: Database) -> None:
+    with database.writing() as session:
+        card = card_of("Bob Brandt", ["bob@berths.example"])
+        change_contact(session, Contact(0, "Bob Brandt", ("bob@berths.example",), card))
+        found = complete(session, header="from", part="address", text="brandt")
+        assert [(each.value, each.messages) for each in found] == [("bob@berths.example", 0)]
+        (domain,) = complete(session, header="from", part="domain", text="berths")
+        assert domain.value == "berths.example"
