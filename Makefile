@@ -7,7 +7,7 @@ STAMPS := .stamps
 WEB_SOURCES := $(shell find web/src web/public web/index.html web/vite.config.ts -type f 2>/dev/null)
 
 .DEFAULT_GOAL := help
-.PHONY: help demo demo-reset setup test lint api lock bench screenshots clean
+.PHONY: help demo demo-reset setup test lint api lock bench load screenshots clean
 
 help: ## say what can be made
 	@grep -E '^[a-z-]+:.*##' $(MAKEFILE_LIST) | sed -E 's/:.*## /	/' | expand -t 16
@@ -59,6 +59,9 @@ lock: $(STAMPS)/dev ## resolve the Python packages anew from pyproject.toml
 
 bench: setup ## measure, and write docs/benchmarks.md
 	$(BIN)/python -m benchmarks.run
+
+load: setup $(STAMPS)/dev ## mail arrives, a catch-up runs and three browsers rehearse, for a minute
+	$(BIN)/python -m benchmarks.load
 
 screenshots: setup $(STAMPS)/dev ## take docs/screenshots anew from the demo
 	$(BIN)/python tools/screenshots.py

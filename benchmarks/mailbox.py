@@ -1,7 +1,6 @@
-"""B6 to B9: taking mail in, opening folders, searching, rehearsing; 10,000 to 100,000 messages."""
+"""B6 to B11: taking mail in, opening, searching, rehearsing, catching up; 10,000 to 100,000 messages."""
 
 import random
-import resource
 import sqlite3
 import subprocess
 import sys
@@ -14,7 +13,8 @@ from pathlib import Path
 
 from flask.testing import FlaskClient
 
-from benchmarks.measuring import Result, side_by_side
+from benchmarks.catching_up import catching_up
+from benchmarks.measuring import Result, peak_memory, side_by_side
 from benchmarks.rehearsing import rehearsing
 from mnemic.api import EventBus, create_app
 from mnemic.core import parse_message
@@ -57,7 +57,8 @@ def parsing_stage(path: Path) -> None:
 
 
 _IMPORT = """
-import resource, sys
+import sys
+from benchmarks.measuring import peak_memory
 from datetime import UTC, datetime
 from pathlib import Path
 from mnemic.jobs import import_messages
@@ -66,7 +67,7 @@ from mnemic.store import Database
 database = Database(Path(sys.argv[2]))
 import_messages(database, read_files([Path(sys.argv[1])]), now=datetime.now(UTC), sort=False)
 database.close()
-print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)
+print(peak_memory())
 """
 
 
@@ -212,5 +213,5 @@ def mailbox(mail: list[bytes]) -> Iterator[Result]:
         yield from opening(database)
         yield from searching(database)
         yield from rehearsing(database, client_of(database))
-        database.close()
-    print(f"peak memory of the benchmark: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss} KB")
+        yield from catching_up(database, LARGE)
+    print(f"peak memory of the benchmark: {peak_memory()} KB")

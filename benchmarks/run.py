@@ -118,7 +118,15 @@ def rules_and_parsing(mail: list[bytes]) -> Iterator[Result]:
     )
 
 
-_PEAK = "import resource,sys;from mnemic.cli import main\ntry: main(sys.argv[1:])\nfinally: print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss, file=sys.stderr)"
+_PEAK = """
+import sys
+from benchmarks.measuring import peak_memory
+from mnemic.cli import main
+try:
+    main(sys.argv[1:])
+finally:
+    print(peak_memory(), file=sys.stderr)
+"""
 
 
 def _sort(rules: Path, mbox: Path, out: Path) -> tuple[float, int]:

@@ -248,11 +248,19 @@ def test_a_catch_up_tells_beforehand_and_then_does_just_that() -> None:
     told = run("catch-up", "--dry-run")
     assert (told.exit_code, "3 taken, 3 moved" in told.output) == (0, True), told.output
     assert run("catch-up", "--dry-run", "--folder", "Trash").output.startswith("0 taken")
+    assert run("catch-up", "--dry-run", "--find", "nothingofthekind").output.startswith("0 taken")
+    assert f"3  by {RULES['rules'][0]['name']}" in told.output
     assert run("catch-up").output == told.output
+    moved_to = RULES["rules"][0]["then"][0]["folder"].partition("/")[0]
+    deep = run("catch-up", "--dry-run", "--folder", moved_to).output
+    alone = run("catch-up", "--dry-run", "--folder", moved_to, "--alone").output
+    assert (deep.startswith("3 taken"), alone.startswith("0 taken")) == (True, True), (deep, alone)
     assert "3 in order already" in run("catch-up", "--rule", RULES["rules"][0]["name"]).output
     for words, said in [
         (["--rule", "None"], "no rule “None”"),
         (["--folder", "Nowhere"], "no folder “Nowhere”"),
+        (["--find", ""], "the search can’t be used"),
+        (["--find", "x", "--folder", "Inbox"], "name one of"),
     ]:
         refused = run("catch-up", *words)
         assert (refused.exit_code, said in refused.stderr) == (1, True), refused.stderr

@@ -113,6 +113,16 @@ def history(page: Page) -> None:
     page.get_by_label("Messages of this run").wait_for()
 
 
+def catch_up(page: Page) -> None:
+    """A catch-up with all rules, told beforehand, on the mail of a folder."""
+    page.get_by_role("link", name=re.compile("^Offers")).click()
+    page.get_by_text("messages, newest first").wait_for()
+    page.get_by_role("button", name="Catch up …").click()
+    pane = page.get_by_label("Catch-up", exact=True)
+    pane.get_by_label("Mail", exact=True).select_option(label="in all folders")
+    pane.get_by_text("Nothing has happened yet").wait_for()
+
+
 VIEWS = {
     "mail": mail,
     "find": find,
@@ -120,6 +130,7 @@ VIEWS = {
     "order": order,
     "shared": shared,
     "history": history,
+    "catch-up": catch_up,
     "why": why,
     "setup": setup,
 }

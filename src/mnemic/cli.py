@@ -128,6 +128,8 @@ def export(
     "--rule", "rules", multiple=True, metavar="NAME", help="A rule; else all that are on."
 )
 @click.option("--folder", metavar="PATH", help="The mail of one folder and of those below it.")
+@click.option("--alone", is_flag=True, help="The folder alone, without those below it.")
+@click.option("--find", metavar="SEARCH", help="What a search finds, as typed into Find.")
 @click.option("--since", type=click.DateTime(["%Y-%m-%d"]), help="Received on that day or later.")
 @click.option("--until", type=click.DateTime(["%Y-%m-%d"]), help="Received before that day.")
 @click.option("--also-moved", is_flag=True, help="Also what you changed after a rule acted on it.")
@@ -135,25 +137,19 @@ def export(
 def catch_up(
     rules: tuple[str, ...],
     folder: str | None,
+    find: str | None,
     since: datetime | None,
     until: datetime | None,
     *,
+    alone: bool,
     also_moved: bool,
     dry_run: bool,
 ) -> None:
     """Apply rules to mail already here. Each catch-up can be undone."""
-    from mnemic.catching_up import catch_up_mail, report_lines
+    from mnemic.catching_up import Asked, catch_up_mail
 
-    report = catch_up_mail(
-        read_settings(),
-        rules,
-        folder=folder,
-        since=since,
-        until=until,
-        respects=not also_moved,
-        dry_run=dry_run,
-    )
-    for line in report_lines(report):
+    asked = Asked(rules, folder, not alone, find, since, until, not also_moved)
+    for line in catch_up_mail(read_settings(), asked, dry_run=dry_run):
         click.echo(line)
 
 

@@ -1,8 +1,7 @@
 """The one server process: the browser's side, the SMTP listener and what joins them."""
 
-import logging
+import sys
 import threading
-import time
 from datetime import UTC, datetime
 from pathlib import Path
 from socket import socket
@@ -16,7 +15,6 @@ from mnemic.api.events import STREAM_LIMIT, Event, watch_for_changes
 from mnemic.api.transfers import UPLOAD_LIMIT
 from mnemic.core import parse_message
 from mnemic.jobs import take_in
-from mnemic.jobs.housekeeping import clear_out
 from mnemic.jobs.import_desk import ImportDesk, import_files
 from mnemic.jobs.worker import Worker
 from mnemic.post import Delivery, SmtpListener, listening_socket
@@ -27,10 +25,9 @@ from mnemic.store.mailbox import same_delivery
 
 __all__ = ["Server", "check_ports"]
 
-log = logging.getLogger(__name__)
-
-#: Seconds between two looks at what is due to be cleared out.
-_HOUR = 3600.0
+#: Seconds after which a thread that computes lets another one on. What serves a page or takes a
+#: message waits for that many times over, since it stops for the disk and the network.
+_SWITCH_INTERVAL = 0.001
 
 #: Each open page holds a thread for its events; these are for everything else.
 _WORKING_THREADS = 8
@@ -61,7 +58,6 @@ class Server:
         self._threads = [
             threading.Thread(target=watch_for_changes, args=(self.database, self.bus, stopping)),
             threading.Thread(target=drop.run, args=(stopping,)),
-            threading.Thread(target=self._keep_house, args=(stopping,)),
         ]
         self.port: int = listening.getsockname()[1]
         host = f"[{settings.host}]" if ":" in settings.host else settings.host
@@ -107,18 +103,8 @@ class Server:
             self.bus.publish(Event(type="arrived", count=report.taken_in, sorted=report.sorted))
         return f"{report.taken_in} taken in, {report.doubles} were here already"
 
-    def _keep_house(self, stopping: threading.Event) -> None:
-        while True:
-            try:
-                with self.database.writing() as session:
-                    destroyed = clear_out(session, now=int(time.time()))
-            except Exception:
-                log.exception("what is due could not be cleared out; tried again in an hour")
-                destroyed = 0
-            if stopping.wait(0.1 if destroyed else _HOUR):
-                return
-
     def __enter__(self) -> Self:
+        sys.setswitchinterval(_SWITCH_INTERVAL)
         self._desk.start()
         self._worker.start()
         self._smtp.start()

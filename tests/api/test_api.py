@@ -257,7 +257,7 @@ def test_changes_are_made_to_a_whole_search_said_in_words_and_undone(
     _, done = call("POST", "api/changes", body)
     assert done["saying"] == "2 messages moved to Moorings / Permits"
     _, opened = call("GET", f"api/messages/{first}")
-    assert opened["by_hand_changes"][0]["saying"] == "Moved to Moorings / Permits"
+    assert opened["steps"][1]["saying"] == "Moved from Inbox to Moorings / Permits"
     assert opened["by_hand"] is not None
     _, undone = call("POST", "api/undo", {})
     assert (undone["restored"], undone["saying"]) == (2, f"Undone: {done['saying']}")

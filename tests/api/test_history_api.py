@@ -51,8 +51,8 @@ def test_a_catch_up_is_told_done_and_undone_whole_or_in_part(
     assert newest["more"]
     _, opened = call("GET", f"api/history/{run['id']}")
     assert {each["message"]["subject"]: each["changes"] for each in opened["messages"]} == {
-        "permit one": ["Moved to A", "Flagged"],
-        "permit two": ["Moved to A", "Flagged"],
+        "permit one": ["Moved from Inbox to A", "Flagged"],
+        "permit two": ["Moved from Inbox to A", "Flagged"],
         "offer": ["Flagged"],
     }
     assert [(each["name"], each["messages"]) for each in opened["rules"]] == [

@@ -132,7 +132,7 @@ def test_documents_are_looked_at_taken_in_whole_and_undone(call: Caller) -> None
     assert done["saying"] == "Rule document taken in: 1 added, 0 changed"
     assert call("POST", "api/undo", {"run_id": done["run_id"]})[0] == 200
     assert len(call("GET", "api/rules")[1]["rules"]) == 1
-    document["rules"][1]["runs"] = ["daily"]
+    document["rules"][1]["runs"] = ["weekly"]
     refused = call("POST", "api/rules/document/preview", document)[1]["refused"]
     assert [each["path"] for each in refused] == ["rules[1].runs[0]"]
     assert call("POST", "api/rules/document", document)[0] == 422

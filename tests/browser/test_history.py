@@ -2,8 +2,10 @@
 
 import re
 
+import pytest
 from playwright.sync_api import Page, expect
 
+from mnemic.jobs import catch_up
 from tests.browser.test_main_job import fill_place, new_rule
 
 
@@ -59,10 +61,9 @@ def test_some_of_the_mail_is_caught_up_as_it_was_told_beforehand(app: Page) -> N
     told = pane.get_by_role("status")
     expect(told).to_contain_text("Nothing has happened yet")
     everything = told.inner_text()
-    pane.get_by_label("Mail in").select_option(label="Inbox")
+    pane.get_by_label("Mail", exact=True).select_option(label="in Inbox")
     expect(told).not_to_have_text(everything)
-    run = pane.get_by_role("button", name=re.compile(r"^Catch up \d+"))
-    expect(run).to_be_visible()
+    expect(pane.get_by_role("button", name="Nothing to catch up")).to_be_disabled()
 
 
 def test_a_rule_at_hand_runs_on_a_selection_when_asked(app: Page) -> None:
@@ -91,3 +92,74 @@ def test_a_rule_at_hand_runs_on_a_selection_when_asked(app: Page) -> None:
     expect(app.get_by_text("Caught up: 3 marked")).to_be_visible()
     app.get_by_role("button", name="Undo").click()
     expect(app.get_by_text("Undone: Catch-up with “Look again”")).to_be_visible()
+
+
+def test_a_catch_up_is_followed_stopped_half_way_and_undone(
+    app: Page, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(catch_up, "_BATCH", 2)
+    new_rule(app)
+    app.get_by_label(re.compile("^Condition 1: Sender")).fill("example")
+    app.keyboard.press("Enter")
+    fill_place(app, "File in folder", "Everything")
+    app.get_by_role("button", name=re.compile(r"^Save and catch up [\d,]+$")).click()
+    progress = app.get_by_role("status").filter(has_text="Catch-up with")
+    expect(progress).to_contain_text(re.compile(r"\d+ of 1,\d+, about \d+ seconds left"))
+    app.get_by_role("link", name="Mail", exact=True).click()  # the screen works meanwhile
+    expect(app.get_by_role("link", name=re.compile("^Everything"))).to_be_visible()
+    progress.get_by_role("button", name="Stop").click()
+    expect(app.get_by_text(re.compile(r"Stopped\. Caught up: \d+ moved"))).to_be_visible()
+    app.keyboard.press("3")
+    told = app.get_by_label("Today").get_by_role("listitem").filter(has_text="stopped half way")
+    run = told.last  # the first one to be told of it, below what undid it
+    run.get_by_role("button", name="Undo", exact=True).click()
+    expect(run).to_contain_text("undone")
+    app.get_by_role("link", name="Mail", exact=True).click()
+    app.get_by_role("link", name=re.compile("^Everything")).click()
+    expect(app.get_by_text("Nothing here").first).to_be_visible()
+
+
+def test_mail_that_a_search_found_is_caught_up_by_rules_chosen_in_mail(app: Page) -> None:
+    app.get_by_role("combobox", name="Find mail").fill("from:post.example ")
+    expect(app.get_by_text("Make a rule from this search")).to_be_visible()
+    app.get_by_role("button", name="Catch up …").click()
+    pane = app.get_by_label("Catch-up", exact=True)
+    expect(pane.get_by_label("Mail", exact=True)).to_have_value("given")
+    pane.get_by_role("button", name="none").click()
+    expect(pane).to_contain_text("Choose the rules to apply")
+    pane.get_by_role("button", name="all that are on").click()
+    told = pane.get_by_role("status")
+    expect(told).to_contain_text("Nothing has happened yet")
+    found = told.inner_text()
+    pane.get_by_label("Mail", exact=True).select_option(label="in Moorings")
+    pane.get_by_text("and those below it").click()
+    expect(told).to_contain_text("Of 0 messages")
+    pane.get_by_text("and those below it").click()
+    expect(told).not_to_contain_text("Of 0 messages")
+    pane.get_by_label("Mail", exact=True).select_option(label="that a search finds")
+    pane.get_by_label("Search for the mail").fill("from:post.example")
+    expect(told).to_have_text(found)
+    pane.get_by_role("button", name="← Back to the mail").click()
+    expect(pane).to_be_hidden()
+
+
+def test_a_rule_whose_work_is_put_back_again_and_again_is_hinted_at(app: Page) -> None:
+    app.get_by_role("link", name="Permits").first.click()
+    rows = app.get_by_label("Messages").locator(".row").get_by_role("link")
+    subjects = []
+    for _ in range(3):
+        rows.first.click()
+        article = app.get_by_role("article")
+        expect(article).to_be_visible()
+        subjects.append(article.get_by_role("heading").first.inner_text())
+        app.get_by_label("Trail", exact=True).get_by_role("button", name="Put back").click()
+        expect(app.get_by_text("1 message put back")).to_be_visible()
+        app.get_by_role("button", name="Close this note").click()
+    app.get_by_role("link", name="Rules", exact=True).click()
+    rule = app.get_by_role("link", name=re.compile("^Mooring permits"))
+    expect(rule).to_contain_text("Put back 3 times in 30 days")
+    rule.click()
+    evidence = app.get_by_label("Order check")
+    for each in subjects:
+        expect(evidence).to_contain_text(each)
+    expect(app.get_by_label("What the rule has done")).to_contain_text("Put back by hand: 3")

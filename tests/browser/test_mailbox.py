@@ -78,7 +78,7 @@ def test_one_message_is_flagged_coloured_labelled_archived_and_the_next_one_open
     expect(app).not_to_have_url(address)
     expect(article).to_be_visible()  # the next message
     app.go_back()
-    expect(article.get_by_text("Moved to Archive by you")).to_be_visible()
+    expect(article.get_by_text("Moved from Inbox to Archive by you")).to_be_visible()
     article.get_by_role("button", name="Why").click()
     expect(article.get_by_text("Labelled Winter by you")).to_be_visible()
 

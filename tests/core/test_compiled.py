@@ -39,6 +39,8 @@ def test_compiled_equals_plain(
     for octets in mail:
         plain = through_rules(rules, parse_message(octets), "arrival", given_)
         assert compiled.decide(parse_message(octets), given_) == plain._replace(trail=())
+        explained = plain._replace(trail=plain.takers)
+        assert compiled.explain(parse_message(octets), given_) == explained
 
 
 @settings(max_examples=150, deadline=None)

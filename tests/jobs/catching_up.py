@@ -4,7 +4,8 @@ from datetime import UTC, datetime
 
 from sqlmodel import Session
 
-from mnemic.jobs.catch_up import CatchUpPlan, CatchUpReport, start_catch_up, step_catch_up
+from mnemic.jobs.applying import CatchUpReport
+from mnemic.jobs.catch_up import CatchUpPlan, start_catch_up, step_catch_up
 from mnemic.store.catch_ups import get_job
 from mnemic.store.rules import StoredRule
 

@@ -16,7 +16,7 @@ from mnemic.core.search import understand
 from mnemic.jobs import take_in
 from mnemic.jobs.acts import Acted, NotAnActError, PlainAct, act
 from mnemic.jobs.housekeeping import clear_out, next_emptying
-from mnemic.jobs.message_history import changes_by_hand, placed_by_hand
+from mnemic.jobs.message_history import placed_by_hand, steps_of
 from mnemic.jobs.places import (
     change_label,
     delete_folder,
@@ -29,11 +29,12 @@ from mnemic.jobs.selection import Selection, selected_ids
 from mnemic.store import Database
 from mnemic.store.finding import find_messages
 from mnemic.store.folders import FolderError, folder_paths, folder_with_role, list_folders
+from mnemic.store.history import list_runs
 from mnemic.store.journal import fetch
 from mnemic.store.labels import LabelError, labels_of, list_labels
 from mnemic.store.mailbox import list_messages, message_row
 from mnemic.store.rules import add_rule, list_rules
-from mnemic.store.undo import UndoneAlreadyError, last_run_to_undo, undo_run
+from mnemic.store.undo import GoneForGoodError, UndoneAlreadyError, last_run_to_undo, undo_run
 from tests.jobs.catching_up import catch_up
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
@@ -102,7 +103,7 @@ def test_undoing_everything_gives_back_the_mailbox_and_redoing_it_too(
         undone.append(done.run_id)
         assert state(session) == step
     for undo_id, step in zip(reversed(undone), steps, strict=True):  # an undo can be undone
-        undo_run(session, undo_id, at=AT)
+        undo_run(session, undo_id or 0, at=AT)
         assert state(session) == step
     for run_id in reversed(runs):
         undo_run(session, run_id, at=AT)
@@ -119,6 +120,24 @@ def test_undo_leaves_alone_what_was_changed_since(session: Session) -> None:
     assert [place for place, *_ in state(session).values()][:3] == ["Inbox", "Trash", "Inbox"]
     with pytest.raises(UndoneAlreadyError):
         undo_run(session, first.run_id, at=AT)
+
+
+def test_where_nothing_can_be_put_back_the_undo_key_goes_on_to_what_was_before(
+    session: Session,
+) -> None:
+    before = do(session, [2], do="flag")
+    moved = do(session, [1], do="archive")
+    do(session, [1], do="trash")
+    last = last_run_to_undo(session, 0)
+    assert last is not None
+    session.connection().exec_driver_sql("UPDATE run SET lasting = 1 WHERE id = ?", (last.id,))
+    assert moved.run_id is not None
+    nothing = undo_run(session, moved.run_id, at=AT)
+    assert nothing is not None
+    assert (nothing.run_id, nothing.restored, nothing.left_alone) == (None, 0, 1)
+    last = last_run_to_undo(session, 0)
+    assert last is not None
+    assert last.id == before.run_id
 
 
 def test_the_undo_key_takes_back_the_last_thing_done_by_hand_one_after_the_other(
@@ -169,8 +188,13 @@ def test_restore_goes_to_where_it_came_from_and_the_trail_says_who_moved_it(
     do(session, [1, 2], do="trash")
     do(session, [1, 2], do="restore")
     assert [place for place, *_ in state(session).values()][:2] == ["Moorings", "Inbox"]
-    said = [each.saying for each in changes_by_hand(session, 1)]
-    assert said == ["Moved to Moorings", "Moved to Trash", "Moved to Moorings"]
+    said = [each.saying for each in steps_of(session, 1)]
+    assert said == [
+        "Received",
+        "Moved from Inbox to Moorings",
+        "Moved from Moorings to Trash",
+        "Moved from Trash to Moorings",
+    ]
     assert placed_by_hand(session, [1, 3]) == {1: AT}
 
 
@@ -267,7 +291,8 @@ def test_the_trash_and_the_erased_are_destroyed_when_their_time_has_passed(
     assert list_messages(session, folder_id=1).total == MAIL - 3
     emptying = next_emptying(session)
     assert emptying is not None
-    assert (emptying.at, emptying.messages) == (AT + 30 * DAY, 2)
+    four_in_the_morning = AT + 30 * DAY + 19 * 3600
+    assert (emptying.at, emptying.messages) == (four_in_the_morning, 2)
     assert clear_out(session, now=AT + 30 * DAY - 1) == 0
     assert clear_out(session, now=AT + 30 * DAY) == 3
     test = understand("permit", NOW.date()).test
@@ -276,6 +301,13 @@ def test_the_trash_and_the_erased_are_destroyed_when_their_time_has_passed(
     left = fetch(session, "SELECT count(*) FROM message_octets")
     assert left == [(MAIL - 3,)]
     assert next_emptying(session) is None
+    runs = list_runs(session, before=None, limit=2)
+    assert {(each.saying, each.messages, each.can_be_undone) for each in runs} == {
+        ("Gone from the trash for good", 2, False),
+        ("Erased mail destroyed for good", 1, False),
+    }
+    with pytest.raises(GoneForGoodError):
+        undo_run(session, runs[0].id, at=AT)
 
 
 def test_a_folder_is_due_when_its_time_has_passed_and_unread_mail_waits(session: Session) -> None:

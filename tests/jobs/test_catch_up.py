@@ -14,9 +14,9 @@ from mnemic.demo import DemoMessage, add_rules
 from mnemic.jobs import catch_up as catching_up
 from mnemic.jobs import take_in
 from mnemic.jobs.acts import act
+from mnemic.jobs.applying import CatchUpReport
 from mnemic.jobs.catch_up import (
     CatchUpPlan,
-    CatchUpReport,
     NothingToDoError,
     finish_catch_up,
     preview_catch_up,

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from mnemic.core import parse_message
-from mnemic.core.actions import FileAction
+from mnemic.core.actions import ColourAction, FileAction, LabelAction, MarkAction
 from mnemic.jobs import take_in
 from mnemic.jobs.acts import act
 from mnemic.jobs.selection import Selection
@@ -25,7 +25,11 @@ def filled(database: Database) -> Database:
     with database.writing() as session:
         for number in range(3):
             take_in(session, parse_message(MAIL + b"%d" % number), received=NOW)
-        act(session, Selection(ids=(1,)), FileAction(do="file", folder="A"), at=1)
+        first = Selection(ids=(1,))
+        act(session, first, FileAction(do="file", folder="A"), at=1)
+        act(session, first, LabelAction(do="label", label="L"), at=1)
+        act(session, first, MarkAction(do="flag"), at=1)
+        act(session, first, ColourAction(do="colour", colour="moss"), at=1)
     return database
 
 
@@ -60,6 +64,9 @@ DAMAGE = [
     ("UPDATE message_octets SET octets = x'00' WHERE message_id = 2", "1 messages whose octets are not those that came"),
     ("UPDATE message SET folder_id = 99 WHERE id = 2", "1 messages in a folder that is not there"),
     ("UPDATE message SET folder_id = 1 WHERE id = 1", "1 messages that are not where the journal says"),
+    ("UPDATE message SET flagged = 0 WHERE id = 1", "1 messages that are not flagged as the journal says"),
+    ("UPDATE message SET colour = NULL WHERE id = 1", "1 messages that are not coloured as the journal says"),
+    ("DELETE FROM message_label", "1 messages not labelled as the journal says"),
     ("UPDATE journal SET run_id = 99", "2 changes that belong to no run"),
     ("DELETE FROM message_folded WHERE message_id = 3", "1 messages that can’t be found by search"),
 ]  # fmt: skip

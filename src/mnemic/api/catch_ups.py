@@ -10,9 +10,9 @@ from sqlmodel import Session
 from mnemic.api.changes import WhichIn, selection_of
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import ProblemDetails, not_found
+from mnemic.jobs.applying import CatchUpReport
 from mnemic.jobs.catch_up import (
     CatchUpPlan,
-    CatchUpReport,
     NothingToDoError,
     finish_catch_up,
     preview_catch_up,
@@ -21,7 +21,7 @@ from mnemic.jobs.catch_up import (
 from mnemic.jobs.selection import Selection
 from mnemic.jobs.worker import Worker
 from mnemic.store import Database
-from mnemic.store.catch_ups import CatchUpJob, get_job
+from mnemic.store.catch_ups import CatchUpJob, get_job, jobs_to_do
 
 __all__ = ["catch_ups_blueprint"]
 
@@ -50,7 +50,7 @@ class CatchUpPreviewOut(BaseModel):
 class CatchUpJobOut(BaseModel):
     """How a catch-up stands: ``done`` of ``total`` messages that the rules take.
 
-    ``run_id`` is the run that undoes it.
+    ``run_id`` is the run that undoes it. ``problem`` is what keeps it from going on, if anything.
     """
 
     id: int
@@ -61,6 +61,13 @@ class CatchUpJobOut(BaseModel):
     done: int
     report: CatchUpReport
     run_id: int | None
+    problem: str
+
+
+class CatchUpsOut(BaseModel):
+    """The catch-ups that go on or wait for their turn, the first one first."""
+
+    jobs: list[CatchUpJobOut]
 
 
 class CatchUpPath(BaseModel):
@@ -82,7 +89,7 @@ def _plan(session: Session, body: CatchUpIn) -> CatchUpPlan:
     )
 
 
-def _out(job: CatchUpJob) -> CatchUpJobOut:
+def _out(job: CatchUpJob, problem: str) -> CatchUpJobOut:
     return CatchUpJobOut(
         id=job.id,
         state=job.state,
@@ -92,6 +99,7 @@ def _out(job: CatchUpJob) -> CatchUpJobOut:
         done=job.done,
         report=CatchUpReport.model_validate_json(job.report),
         run_id=job.run_id,
+        problem=problem,
     )
 
 
@@ -115,6 +123,12 @@ def catch_ups_blueprint(database: Database, worker: Worker) -> APIBlueprint:
             return not_found("rule")
         return json_body(CatchUpPreviewOut(examined=examined, report=report))
 
+    @blueprint.get("/api/catch-ups", summary="Those that go on", responses={200: CatchUpsOut})
+    def going_on() -> Response:
+        with database.reading() as session:
+            jobs = [_out(each, worker.problem) for each in jobs_to_do(session)]
+        return json_body(CatchUpsOut(jobs=jobs))
+
     @blueprint.post("/api/catch-ups", summary="Start a catch-up", responses={202: CatchUpJobOut})
     def start(body: CatchUpIn) -> Response:
         try:
@@ -123,15 +137,20 @@ def catch_ups_blueprint(database: Database, worker: Worker) -> APIBlueprint:
         except NothingToDoError:
             return not_found("rule")
         worker.enqueue(job.id)
-        return json_body(_out(job), 202)
+        return json_body(_out(job, worker.problem), 202)
 
+    _add_running(blueprint, database, worker)
+    return blueprint
+
+
+def _add_running(blueprint: APIBlueprint, database: Database, worker: Worker) -> None:
     @blueprint.get(
         "/api/catch-ups/<int:job_id>", summary="How it stands", responses={200: CatchUpJobOut}
     )
     def progress(path: CatchUpPath) -> Response:
         with database.reading() as session:
             job = get_job(session, path.job_id)
-        return not_found("catch-up") if job is None else json_body(_out(job))
+        return not_found("catch-up") if job is None else json_body(_out(job, worker.problem))
 
     @blueprint.post(
         "/api/catch-ups/<int:job_id>/stop", summary="Stop it", responses={200: CatchUpJobOut}
@@ -140,6 +159,4 @@ def catch_ups_blueprint(database: Database, worker: Worker) -> APIBlueprint:
         with database.writing() as session:
             finish_catch_up(session, path.job_id, "stopped")
             job = get_job(session, path.job_id)
-        return not_found("catch-up") if job is None else json_body(_out(job))
-
-    return blueprint
+        return not_found("catch-up") if job is None else json_body(_out(job, worker.problem))

@@ -15,11 +15,17 @@ from mnemic.core.actions import Action
 from mnemic.jobs.acts import NotAnActError, PlainAct, act
 from mnemic.jobs.selection import Selection
 from mnemic.store import Database
-from mnemic.store.folders import folder_with_role
+from mnemic.store.folders import below, folder_with_role
 from mnemic.store.journal import begin_run, choose_ids, finish_run, set_slot
 from mnemic.store.mailbox import message_row
 from mnemic.store.preferences import read_preferences
-from mnemic.store.undo import RunPart, UndoneAlreadyError, last_run_to_undo, undo_run
+from mnemic.store.undo import (
+    GoneForGoodError,
+    RunPart,
+    UndoneAlreadyError,
+    last_run_to_undo,
+    undo_run,
+)
 
 __all__ = ["WhichIn", "changes_blueprint", "selection_of"]
 
@@ -34,6 +40,7 @@ class WhichIn(BaseModel):
 
     ids: Annotated[list[int], Field(max_length=_MOST_IDS)] | None = None
     folder: int | None = None
+    below: bool = Field(False, description="also the folders below that folder")
     label: int | None = None
     find: str | None = Field(None, max_length=500)
     leave_out: Annotated[list[int], Field(max_length=_MOST_IDS)] = []
@@ -97,9 +104,11 @@ def selection_of(session: Session, which: WhichIn) -> Selection:
         search = understood(which.find, read_preferences(session)).test
         if search is None:
             return Selection(ids=())
+    deep = which.folder is not None and which.below
     return Selection(
         ids=None if which.ids is None else tuple(which.ids),
-        folder_id=which.folder,
+        folder_id=None if deep else which.folder,
+        folders=tuple(below(session, which.folder)) if deep and which.folder else (),
         label_id=which.label,
         search=search,
         leave_out=tuple(which.leave_out),
@@ -148,6 +157,8 @@ def changes_blueprint(database: Database) -> APIBlueprint:
                 return _undone(session, body)
             except UndoneAlreadyError as error:
                 return problem_response(409, "Undone already", str(error))
+            except GoneForGoodError as error:
+                return problem_response(409, "Gone for good", str(error))
 
     @blueprint.post(
         "/api/messages/<int:message_id>/seen",

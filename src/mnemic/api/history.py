@@ -1,6 +1,6 @@
 """The history: what was done, by whom and to how many, and the messages of a run."""
 
-from datetime import UTC, datetime
+from datetime import datetime
 
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
@@ -12,7 +12,7 @@ from mnemic.api.messages import MessageOut, message_summaries
 from mnemic.api.problem import ProblemDetails
 from mnemic.jobs.message_history import change_sayings
 from mnemic.store import Database
-from mnemic.store.history import HistoryRun, changes_of_run, list_runs, shares_of_run
+from mnemic.store.history import changes_of_run, list_runs, shares_of_run
 from mnemic.store.mailbox import rows_of
 from mnemic.store.rules import list_rules
 
@@ -33,6 +33,7 @@ class RunOut(BaseModel):
     rule_id: int | None
     undone: bool
     undoes: int | None
+    can_be_undone: bool
 
 
 class HistoryOut(BaseModel):
@@ -77,19 +78,6 @@ class RunPath(BaseModel):
     run_id: int
 
 
-def _run(run: HistoryRun) -> RunOut:
-    return RunOut(
-        id=run.id,
-        at=datetime.fromtimestamp(run.at, UTC),
-        actor=run.actor,
-        saying=run.saying,
-        messages=run.messages,
-        rule_id=run.rule_id,
-        undone=run.undone,
-        undoes=run.undoes,
-    )
-
-
 def _messages(session: Session, run_id: int) -> RunMessagesOut:
     changes: dict[int, list[str]] = {}
     found = changes_of_run(session, run_id, messages=_SHOWN)
@@ -118,7 +106,7 @@ def history_blueprint(database: Database) -> APIBlueprint:
     def history(query: HistoryQuery) -> Response:
         with database.reading() as session:
             runs = list_runs(session, before=query.before, limit=query.limit + 1)
-        shown = [_run(each) for each in runs[: query.limit]]
+        shown = [RunOut.model_validate(e, from_attributes=True) for e in runs[: query.limit]]
         return json_body(HistoryOut(runs=shown, more=len(runs) > query.limit))
 
     @blueprint.get(

@@ -1,7 +1,7 @@
 """Messages in lists."""
 
 import json
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 from typing import Any, Self
 
 from flask import Response
@@ -12,6 +12,7 @@ from sqlmodel import Session
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import FieldError, ProblemDetails
 from mnemic.core.search import Search, understand
+from mnemic.jobs.housekeeping import gone_at
 from mnemic.jobs.message_history import placed_by_hand
 from mnemic.store import Database
 from mnemic.store.finding import find_messages
@@ -159,15 +160,14 @@ def message_summaries(session: Session, rows: list[MessageRow]) -> list[MessageO
     ids = [row.id or 0 for row in rows]
     paths, labels, trails = folder_paths(session), labels_of(session, ids), trail_of(session, ids)
     hands = placed_by_hand(session, ids)
-    trash = folder_with_role(session, "trash")
-    kept = timedelta(days=read_preferences(session).trash_days).total_seconds()
+    trash, preferences = folder_with_role(session, "trash"), read_preferences(session)
     summaries = []
     for row in rows:
         by_hand = hands.get(row.id or 0)
         placed = _placed_by(paths[row.folder_id], trails.get(row.id or 0, []))
         if placed is not None and by_hand is not None and by_hand > placed.at:
             placed = None
-        gone = row.placed_at + int(kept) if row.folder_id == trash else None
+        gone = gone_at(preferences, row.placed_at) if row.folder_id == trash else None
         summaries.append(
             MessageOut(
                 **row.model_dump(exclude=_INNER),

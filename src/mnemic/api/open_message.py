@@ -20,7 +20,7 @@ from mnemic.core.mime_parts import payload_octets
 from mnemic.core.rules import GROUPS, Test
 from mnemic.core.unsubscribe import unsubscribe_addresses
 from mnemic.jobs.circumstances import MailboxCircumstances
-from mnemic.jobs.message_history import changes_by_hand
+from mnemic.jobs.message_history import steps_of
 from mnemic.store import Database
 from mnemic.store.mailbox import message_row, octets_of
 from mnemic.store.message_views import stored_messages
@@ -63,16 +63,19 @@ class HeaderOut(BaseModel):
     value: str
 
 
-class HandChangeOut(BaseModel):
-    """What a person changed about the message."""
+class StepOut(BaseModel):
+    """Something that happened to the message; ``minor``: it was received, or read."""
 
     at: datetime
     saying: str
+    by_person: bool
+    minor: bool
 
 
 class OpenMessageOut(MessageOut):
     """A message opened: what a reader sees of it, and its trail.
 
+    ``trail`` is what rules did to it, ``steps`` everything else that happened to it.
     ``text`` is None where it has HTML alone; ``remote_pictures`` are the addresses of pictures
     that are not loaded, None where it has no HTML.
     """
@@ -89,7 +92,7 @@ class OpenMessageOut(MessageOut):
     attached: list[AttachmentOut]
     facts: list[FactOut]
     trail: list[TrailOut]
-    by_hand_changes: list[HandChangeOut]
+    steps: list[StepOut]
     headers: list[HeaderOut]
     notes: list[str]
 
@@ -160,9 +163,9 @@ def _opened(session: Session, message_id: int) -> OpenMessageOut | None:
             for each in facts_of(stored, circumstances)
         ],
         trail=[TrailOut.of(each) for each in trail_of(session, [message_id]).get(message_id, [])],
-        by_hand_changes=[
-            HandChangeOut(at=datetime.fromtimestamp(each.at, UTC), saying=each.saying)
-            for each in changes_by_hand(session, message_id)
+        steps=[
+            StepOut.model_validate(each, from_attributes=True)
+            for each in steps_of(session, message_id)
         ],
         headers=_headers(message),
         notes=list(message.notes),

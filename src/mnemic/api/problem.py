@@ -7,10 +7,14 @@ from flask_openapi3.openapi import OpenAPI
 from pydantic import BaseModel, ValidationError
 from werkzeug.exceptions import HTTPException
 
-from mnemic.core import Problem
+from mnemic.core import NoRoomError, Problem, UnavailableError
 from mnemic.core.rule_reading import problems_of
 
 __all__ = ["FieldError", "ProblemDetails", "not_found", "problem_response", "register_problems"]
+
+
+#: RFC 9110, section 15.6.4, and RFC 4918, section 11.5.
+_UNAVAILABLE, _NO_ROOM = 503, 507
 
 
 class FieldError(BaseModel):
@@ -57,6 +61,11 @@ def invalid_response(error: ValidationError) -> Response:
 
 def register_problems(app: OpenAPI) -> None:
     """Give every error that Flask raises itself the same body."""
+
+    @app.errorhandler(UnavailableError)
+    def _unavailable(error: UnavailableError) -> Response:
+        status = _NO_ROOM if isinstance(error, NoRoomError) else _UNAVAILABLE
+        return problem_response(status, "Not possible at the moment", f"{error}.")
 
     @app.errorhandler(HTTPException)
     def _http(error: HTTPException) -> Response:

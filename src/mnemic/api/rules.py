@@ -14,20 +14,21 @@ from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.core import Problem, Rule
 from mnemic.core.rule_changes import changes_between
 from mnemic.core.sentence import sentence_of
-from mnemic.jobs import mailbox_problems
 from mnemic.jobs.examples import broken_examples
 from mnemic.jobs.rule_changes import LineChange, change_rule, make_rule
 from mnemic.store import Database
 from mnemic.store.folders import inbox_id
 from mnemic.store.mailbox import count_since
 from mnemic.store.pins import Pin, change_pins, pins_of_rules
+from mnemic.store.preferences import read_preferences
 from mnemic.store.rule_versions import versions_of
+from mnemic.store.rule_work import put_back_by_hand, work_of
 from mnemic.store.rules import StoredRule, get_rule, list_rules, taken_since
 
 __all__ = ["LineChangeOut", "PinModel", "line_change", "refused_for_examples", "rules_blueprint"]
 
-#: Seconds in the 30 days that counts in the line speak of.
-_THIRTY_DAYS = 30 * 86_400
+#: The days that counts in the line speak of, today being the last.
+_DAYS = 30
 
 #: Messages that can be pinned to one rule; more would be a list, not examples.
 _MOST_PINS = 200
@@ -86,6 +87,21 @@ class RulePath(BaseModel):
     rule_id: int
 
 
+class RuleWorkOut(BaseModel):
+    """How many messages a rule took: today, in 7 days and in 30, and on each of those 30 days.
+
+    ``last`` is when it took one last. ``put_back`` is for how many of them a person took its work
+    back in the 30 days, since it was last changed.
+    """
+
+    today: int
+    week: int
+    month: int
+    days: list[int]
+    last: datetime | None
+    put_back: int
+
+
 class VersionOut(BaseModel):
     """A rule as it was saved then (null: from the start), and what had changed, in words."""
 
@@ -102,8 +118,12 @@ class VersionsOut(BaseModel):
     versions: list[VersionOut]
 
 
+def _midnights(session: Session) -> list[int]:
+    return read_preferences(session).midnights(int(time.time()), _DAYS)
+
+
 def _rules_out(session: Session, rules: Sequence[StoredRule]) -> list[RuleOut]:
-    taken, pins = taken_since(session, int(time.time()) - _THIRTY_DAYS), pins_of_rules(session)
+    taken, pins = taken_since(session, _midnights(session)[0]), pins_of_rules(session)
     return [
         RuleOut(
             id=each.id,
@@ -149,10 +169,6 @@ def refused_for_examples(
     return problem_response(409, "Examples break", detail, problems)
 
 
-def _beyond(problems: list[Problem]) -> Response:
-    return problem_response(422, "Not possible yet", "; ".join(map(str, problems)), problems)
-
-
 def _save(session: Session, body: RuleIn, rule_id: int | None) -> Response:
     """Put a rule into the line, or in place of the one with that id."""
     now, before = int(time.time()), list_rules(session)
@@ -190,8 +206,8 @@ def rules_blueprint(database: Database) -> APIBlueprint:
 
     @blueprint.get("/api/rules", summary="The line", responses={200: LineOut})
     def line() -> Response:
-        since = int(time.time()) - _THIRTY_DAYS
         with database.reading() as session:
+            since = _midnights(session)[0]
             rules = _rules_out(session, list_rules(session))
             arrived = count_since(session, since)
             stay = count_since(session, since, folder_id=inbox_id(session))
@@ -199,8 +215,6 @@ def rules_blueprint(database: Database) -> APIBlueprint:
 
     @blueprint.post("/api/rules", summary="A new rule", responses={201: LineChangeOut})
     def add(body: RuleIn) -> Response:
-        if problems := mailbox_problems(body.rule):
-            return _beyond(problems)
         with database.writing() as session:
             return _save(session, body, None)
 
@@ -208,8 +222,6 @@ def rules_blueprint(database: Database) -> APIBlueprint:
         "/api/rules/<int:rule_id>", summary="Change a rule", responses={200: LineChangeOut}
     )
     def change(path: RulePath, body: RuleIn) -> Response:
-        if problems := mailbox_problems(body.rule):
-            return _beyond(problems)
         with database.writing() as session:
             return _save(session, body, path.rule_id)
 
@@ -217,7 +229,31 @@ def rules_blueprint(database: Database) -> APIBlueprint:
     return blueprint
 
 
+def _work(session: Session, rule_id: int) -> RuleWorkOut:
+    midnights = _midnights(session)
+    work = work_of(session, rule_id, midnights)
+    return RuleWorkOut(
+        today=work.days[-1],
+        week=work.week,
+        month=work.whole,
+        days=list(work.days),
+        last=None if work.last is None else datetime.fromtimestamp(work.last, UTC),
+        put_back=len(put_back_by_hand(session, midnights[0]).get(rule_id, [])),
+    )
+
+
 def _add_more(blueprint: APIBlueprint, database: Database) -> None:
+    @blueprint.get(
+        "/api/rules/<int:rule_id>/work",
+        summary="What a rule has done",
+        responses={200: RuleWorkOut},
+    )
+    def work(path: RulePath) -> Response:
+        with database.reading() as session:
+            if get_rule(session, path.rule_id) is None:
+                return not_found("rule")
+            return json_body(_work(session, path.rule_id))
+
     @blueprint.get(
         "/api/rules/<int:rule_id>/versions",
         summary="How a rule was before",

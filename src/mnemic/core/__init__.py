@@ -1,8 +1,14 @@
 """The core: messages, rules and what rules make of messages. Pure Python, no I/O, no clock."""
 
-from mnemic.core.compiled import CompiledRules
+from mnemic.core.compiled import CompiledRules, compiled_line
 from mnemic.core.conditions import Given
-from mnemic.core.errors import MnemicError, Problem, RuleDocumentError
+from mnemic.core.errors import (
+    MnemicError,
+    NoRoomError,
+    Problem,
+    RuleDocumentError,
+    UnavailableError,
+)
 from mnemic.core.message import Circumstances, Envelope, MessageState, MessageView
 from mnemic.core.outcome import Outcome, take, through_rules
 from mnemic.core.parsing import ParsedMessage, looks_like_mail, parse_message
@@ -18,12 +24,15 @@ __all__ = [
     "MessageState",
     "MessageView",
     "MnemicError",
+    "NoRoomError",
     "Outcome",
     "ParsedMessage",
     "Problem",
     "Rule",
     "RuleDocument",
     "RuleDocumentError",
+    "UnavailableError",
+    "compiled_line",
     "looks_like_mail",
     "parse_message",
     "read_rule",

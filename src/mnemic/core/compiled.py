@@ -7,11 +7,14 @@ A message touches the rules of the witnesses that hold, and those few are tried 
 without a witness (negations, dates …) are always tried.
 
 The answer equals ``outcome.through_rules``, which stays the reference; a property test holds the
-two equal. The compiled path gives no trail.
+two equal. The compiled path gives the trail of those rules
+alone that took the message.
 """
 
 from collections.abc import Callable, Iterable, Sequence
+from dataclasses import replace
 from functools import partial
+from operator import is_not
 from typing import TypeAlias
 
 from mnemic.core.conditions import NOTHING_GIVEN, Given
@@ -19,12 +22,12 @@ from mnemic.core.conditions.evidence import BaseCondition
 from mnemic.core.conditions.texts import TextTestCondition
 from mnemic.core.decision import Decision
 from mnemic.core.message import MessageView
-from mnemic.core.outcome import Outcome, applies, outcome_of
+from mnemic.core.outcome import Outcome, applies, outcome_of, take
 from mnemic.core.parsing import parse_message
 from mnemic.core.phrase_index import ChannelIndex
 from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, Event, NotGroup, Rule
 
-__all__ = ["CompiledRules"]
+__all__ = ["CompiledRules", "compiled_line"]
 
 #: How rarely a condition of each test holds, as a rough cost: of the conditions of an `all`, the
 #: one least likely to hold is the best witness.
@@ -80,6 +83,19 @@ class _Hits:
     ) -> None:
         self.message, self.given, self.indexed, self.held = message, given, indexed, held
         self.tried: dict[int, bool] = {}
+
+
+def compiled_line(rules: Sequence[Rule], event: Event) -> "CompiledRules":
+    """Rules made ready for one event; made once as long as the same line is asked for."""
+    known = _LINES.get(event)
+    if known is None or len(known[0]) != len(rules) or any(map(is_not, known[0], rules)):
+        known = _LINES[event] = (tuple(rules), CompiledRules(rules, event))
+    return known[1]
+
+
+#: The line that was asked for last, by event. Rules are told apart by being the same objects:
+#: to compare what they say would cost more than to sort a message.
+_LINES: dict[Event, tuple[tuple[Rule, ...], "CompiledRules"]] = {}
 
 
 def _answer_condition(number: int, condition: BaseCondition, hits: _Hits) -> bool:
@@ -179,14 +195,13 @@ class CompiledRules:
         touched += self._always
         return sorted(set(touched))
 
-    def decide(self, message: MessageView, given: Given | None = None) -> Outcome:
-        """What the rules make of one message, without the trail."""
+    def _taken(self, message: MessageView, given: Given) -> list[tuple[int, Rule]]:
+        """The rules that take a message, with their places in the line."""
         held: set[int] = set()
         for find in self._finders:
             find(message, held)
         if not held and not self._always:
-            return self._untouched
-        given = given or NOTHING_GIVEN
+            return []
         hits = _Hits(message, given, self._indexed, held)
         taken = []
         for position in self._touched(held):
@@ -198,9 +213,30 @@ class CompiledRules:
             taken.append((position, rule))
             if rule.stop:
                 break
+        return taken
+
+    def decide(self, message: MessageView, given: Given | None = None) -> Outcome:
+        """What the rules make of one message, without the trail."""
+        given = given or NOTHING_GIVEN
+        taken = self._taken(message, given)
         if not taken:
             return self._untouched
         decision = Decision(message, given)
         for _, rule in taken:
             decision.act_silently(rule.name, rule.then)
         return outcome_of(decision, taken, self._event)
+
+    def explain(self, message: MessageView, given: Given | None = None) -> Outcome:
+        """The same, with the trail of the rules that take it; of the others nothing is said."""
+        given = given or NOTHING_GIVEN
+        taken = self._taken(message, given)
+        if not taken:
+            return self._untouched
+        decision = Decision(message, given)
+        trail = tuple(
+            replace(
+                take(rule, message, given, position), actions=decision.act(rule.name, rule.then)
+            )
+            for position, rule in taken
+        )
+        return outcome_of(decision, taken, self._event, trail)

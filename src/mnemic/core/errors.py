@@ -5,11 +5,29 @@ from dataclasses import dataclass
 
 from pydantic_core import PydanticCustomError
 
-__all__ = ["MnemicError", "Problem", "RuleDocumentError", "invalid"]
+__all__ = [
+    "MnemicError",
+    "NoRoomError",
+    "Problem",
+    "RuleDocumentError",
+    "UnavailableError",
+    "invalid",
+]
 
 
 class MnemicError(Exception):
     """Root of every error that Mnemic raises on purpose; its text is meant for a person."""
+
+
+class UnavailableError(MnemicError):
+    """Something that is needed can't be used at the moment; nothing is wrong with what was asked.
+
+    Whoever asked keeps what they have, and tries again.
+    """
+
+
+class NoRoomError(UnavailableError):
+    """There is no room left to keep anything more."""
 
 
 @dataclass(frozen=True, slots=True)

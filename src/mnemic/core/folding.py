@@ -97,6 +97,8 @@ class FoldedSpans:
         """The span of the original for the span ``start``:``end`` of the folded text."""
         if not self.folded:
             return (0, 0)
+        if start < end and len(self._original) == len(self.folded) and self._original.isascii():
+            return (start, end)  # each character stands where it stood: no white space was joined
         last = len(self.folded) - 1
         (begin, _), word = self._origin(min(start, last), self._word_of(min(start, last)))
         if start >= end:

@@ -278,6 +278,11 @@ def _duplicated(line: Sequence[Rule], position: int) -> int | None:
 
 def check_line(line: Sequence[Rule]) -> tuple[LogicFinding, ...]:
     """What is certainly wrong with rules that are on, one finding for a rule at most."""
+    return _checked(tuple(line))
+
+
+@lru_cache(maxsize=8)  # it is asked for again whenever mail comes in, of the same line
+def _checked(line: tuple[Rule, ...]) -> tuple[LogicFinding, ...]:
     found = []
     for position, rule in enumerate(line):
         if not rule.enabled:

@@ -1,6 +1,5 @@
 """What Mnemic does with mail: plain functions; whoever calls owns the transaction."""
 
-from mnemic.jobs.abilities import mailbox_problems
 from mnemic.jobs.arrival import Arrival, ImportReport, import_messages, take_in
 from mnemic.jobs.catch_up import CatchUpPlan, preview_catch_up, start_catch_up, step_catch_up
 from mnemic.jobs.rehearsal import Rehearsal, RehearsedMessage, rehearse
@@ -12,7 +11,6 @@ __all__ = [
     "Rehearsal",
     "RehearsedMessage",
     "import_messages",
-    "mailbox_problems",
     "preview_catch_up",
     "rehearse",
     "start_catch_up",

@@ -124,7 +124,9 @@ class _Doing:
     def copy(self, act: CopyAction) -> str:
         folder_id = ensure_folder(self._session, act.folder)
         ids = [each for (each,) in execute(self._session, "SELECT id FROM chosen").all()]
-        copy_all(self._session, self._run_id, ((each, folder_id) for each in ids), at=self._at)
+        copy_all(
+            self._session, self._run_id, ((each, folder_id, None) for each in ids), at=self._at
+        )
         return f"copied to {_spoken(act.folder)}"
 
     def plain(self, act: PlainAct) -> str:

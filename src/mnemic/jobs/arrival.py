@@ -2,22 +2,35 @@
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import UTC, date, datetime, time, timedelta
 from itertools import islice
+from typing import Any
 
 from sqlmodel import Session
 
-from mnemic.core import Event, Given, MessageState, ParsedMessage, parse_message, through_rules
+from mnemic.core import (
+    Event,
+    Given,
+    MessageState,
+    ParsedMessage,
+    compiled_line,
+    parse_message,
+    through_rules,
+)
+from mnemic.jobs.changes import Copying, copy_all
 from mnemic.jobs.circumstances import MailboxCircumstances
-from mnemic.jobs.placing import Run, Sender, destination, send_outside, slot_values, write_trail
+from mnemic.jobs.effects import Effects, effects_of, trail_rows
+from mnemic.jobs.placing import Sender, send_outside
 from mnemic.post import FileMessage
 from mnemic.store import Database
 from mnemic.store.folders import ensure_folder, folder_with_role
+from mnemic.store.journal import SlotChange, count_in_run, join_run, record_changes
 from mnemic.store.labels import ensure_label, put_labels
-from mnemic.store.mailbox import add_message, copy_message, has_octets
+from mnemic.store.mailbox import add_message, has_octets
 from mnemic.store.rules import StoredRule, list_rules
+from mnemic.store.trail import add_rows
 
-__all__ = ["Arrival", "ImportReport", "Intake", "import_messages", "take_in"]
+__all__ = ["SORTED", "Arrival", "ImportReport", "Intake", "import_messages", "take_in"]
 
 #: Messages of an import in one transaction: few enough that other writers get their turn.
 _BATCH = 1_000
@@ -41,8 +54,19 @@ class ImportReport:
     sorted: int = 0
 
 
+#: What the history says of mail that rules sorted as it came in.
+SORTED = "Sorted as it came in"
+
 #: What no rules make of any message: it goes where mail of its event goes.
 _UNSORTED = through_rules([], parse_message(b""), "hand")
+
+
+def _set(session: Session, effects: Effects) -> dict[str, Any]:
+    """The columns that rules set, the folder among them, which is made where it is missing."""
+    values = {slot: value for slot, value, _ in effects.slots}
+    if effects.place is not None:
+        values["folder_id"] = ensure_folder(session, effects.place[0])
+    return values
 
 
 class Intake:
@@ -57,6 +81,7 @@ class Intake:
         self._ids = {position: each.id for position, each in enumerate(stored)}
         self._circumstances = MailboxCircumstances(session, now)
         self._now = int(now.timestamp())
+        self._runs: dict[date, int] = {}
 
     def take_in(
         self,
@@ -78,31 +103,76 @@ class Intake:
         state = MessageState(account.address if account else None, seen=seen, flagged=flagged)
         if self._rules:
             given = Given(state, around.of(received))
-            outcome = through_rules(self._rules, message, event, given)
+            outcome = compiled_line(self._rules, event).explain(message, given)
         else:
             outcome = _UNSORTED
         home = folder_with_role(session, "sent" if event == "sent" else "inbox")
-        values = {"seen": seen or event == "sent", "flagged": flagged, **slot_values(outcome)}
+        # As it would be without rules, which is what undoing them brings it back to.
+        unsorted = {"folder_id": home, "seen": seen or event == "sent", "flagged": flagged}
+        effects = effects_of(session, outcome, self._ids, event) if outcome.taken_by else None
+        values = unsorted if effects is None else {**unsorted, **_set(session, effects)}
         message_id = add_message(
             session,
             message,
             received=received,
-            folder_id=destination(session, outcome) or home,
             account_id=account.id if account else None,
             placed_at=moment,  # old mail that comes in now has its full time in the trash
             **values,
         )
-        if not outcome.taken_by:
+        if effects is None:
             return Arrival(message_id, ())
-        put_labels(session, message_id, [ensure_label(session, name) for name in outcome.labels])
-        for path in outcome.copies:
-            copy_message(session, message_id, folder_id=ensure_folder(session, path), at=moment)
+        self._sort(message_id, effects, unsorted, values, moment)
         address = account.address if account else around.address
         if address is not None:
             sender = Sender(address, message_id, message.octets)
             send_outside(session, message, outcome, sender, moment)
-        write_trail(session, message_id, outcome, Run(event, moment, self._ids))
+        add_rows(session, trail_rows(message_id, outcome, effects, event, moment))
         return Arrival(message_id, outcome.rules, outcome.notify)
+
+    def _sort(
+        self,
+        message_id: int,
+        effects: Effects,
+        before: dict[str, Any],
+        after: dict[str, Any],
+        at: int,
+    ) -> None:
+        """Label and copy a message as rules say, and write down what they changed about it."""
+        session = self._session
+        owners = {slot: owner for slot, _, owner in effects.slots}
+        owners["folder_id"] = effects.place[1] if effects.place else None
+        changes = [
+            SlotChange(slot, before.get(slot), value, owners[slot])
+            for slot, value in after.items()
+            if value != before.get(slot)
+        ]
+        labels = [
+            SlotChange("label", None, ensure_label(session, name), owner)
+            for name, put, owner in effects.labels
+            if put
+        ]
+        put_labels(session, message_id, [each.after for each in labels])
+        changes += labels
+        copies: list[Copying] = [
+            (message_id, ensure_folder(session, path), owner) for path, owner in effects.copies
+        ]
+        if not changes and not copies:
+            return
+        run_id = self._run_of_day(at)
+        record_changes(session, run_id, message_id, changes)
+        copied = copy_all(session, run_id, copies, at=at)
+        count_in_run(session, run_id, bool(changes) + copied)
+
+    def _run_of_day(self, at: int) -> int:
+        """The run that arrivals of the owner's day stand in."""
+        day = datetime.fromtimestamp(at, UTC).astimezone(self._circumstances.zone).date()
+        if day not in self._runs:
+            first, last = (
+                int(datetime.combine(each, time(), self._circumstances.zone).timestamp())
+                for each in (day, day + timedelta(days=1))
+            )
+            self._runs[day] = join_run(self._session, SORTED, at=at, since=first, until=last)
+        return self._runs[day]
 
 
 def take_in(

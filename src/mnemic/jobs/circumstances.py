@@ -1,7 +1,6 @@
 """What rules depend on beside the message, as the mailbox knows it."""
 
 from collections.abc import Iterator, Mapping, Set
-from dataclasses import replace
 from datetime import datetime
 
 from sqlmodel import Session
@@ -88,8 +87,15 @@ class MailboxCircumstances:
 
     def of(self, received: datetime, message_id: int = 0) -> Circumstances:
         """The circumstances of a message that was received then (0: it is not in the mailbox)."""
-        earlier = _EarlierSenders(self._session, received, message_id)
-        return replace(self._base, earlier_senders=earlier)
+        base = self._base  # written out: ``replace`` costs ten times as much, for each message
+        return Circumstances(
+            base.now,
+            base.timezone,
+            base.me,
+            base.contacts,
+            _EarlierSenders(self._session, received, message_id),
+            base.answered,
+        )
 
     def _recipients(self, message: MessageView) -> Iterator[str]:
         yield from map(canonical_address, message.envelope.recipients)

@@ -10,7 +10,7 @@ from pathlib import Path
 from queue import SimpleQueue
 from typing import Literal
 
-from mnemic.core import MnemicError
+from mnemic.core import MnemicError, UnavailableError
 from mnemic.jobs.arrival import ImportReport, import_messages
 from mnemic.post import FileMessage, read_files
 from mnemic.store import Database
@@ -18,6 +18,9 @@ from mnemic.store import Database
 __all__ = ["ImportDesk", "ImportProgress", "import_files"]
 
 log = logging.getLogger(__name__)
+
+#: Seconds until what could not be done for a while is tried again.
+_PATIENCE = 5.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,6 +56,7 @@ class ImportDesk:
         self._numbers = itertools.count(1)
         self._progress: dict[int, ImportProgress] = {}
         self._waiting: SimpleQueue[tuple[int, Path, bool] | None] = SimpleQueue()
+        self._stopping = threading.Event()
         self._thread = threading.Thread(target=self._run, daemon=True)
 
     def start(self) -> None:
@@ -67,6 +71,7 @@ class ImportDesk:
 
     def stop(self) -> None:
         """Finish what is running, and stop."""
+        self._stopping.set()
         self._waiting.put(None)
         self._thread.join()
 
@@ -88,10 +93,14 @@ class ImportDesk:
         return self._progress.get(import_id)
 
     def _run(self) -> None:
-        while (job := self._waiting.get()) is not None:
+        while (job := self._waiting.get()) is not None and not self._stopping.is_set():
             import_id, path, sort = job
             try:
                 self._import(import_id, path, sort=sort)
+            except UnavailableError as error:  # the file lies there, and is taken in later
+                self._tell(import_id, state="waiting", problem=str(error))
+                self._stopping.wait(_PATIENCE)
+                self._waiting.put(job)
             except Exception as error:  # the thread goes on with the next file
                 if not isinstance(error, MnemicError):
                     log.exception("an import failed")
@@ -101,7 +110,7 @@ class ImportDesk:
         self._progress[import_id] = replace(self._progress[import_id], **changes)  # type: ignore[arg-type] # its own fields
 
     def _import(self, import_id: int, path: Path, *, sort: bool) -> None:
-        self._tell(import_id, state="running")
+        self._tell(import_id, state="running", problem="")
         try:
             for _ in read_files([path], only_mail=True):
                 pass
@@ -121,6 +130,8 @@ class ImportDesk:
             import_messages(
                 self._database, counted(), now=datetime.now(UTC), sort=sort, progress=tell
             )
+        except UnavailableError:
+            raise
         except MnemicError as error:
             told = str(error).replace(f"{path}", self._progress[import_id].name)
             self._tell(import_id, state="refused", problem=told)

@@ -6,6 +6,7 @@ from datetime import datetime
 from typing import Literal, TypeAlias
 
 import numpy as np
+from numpy.typing import NDArray
 from sqlmodel import Session
 
 from mnemic.core import Rule
@@ -18,15 +19,26 @@ from mnemic.jobs.weighing import Scale
 from mnemic.store.folders import folder_paths
 from mnemic.store.labels import list_labels
 from mnemic.store.masks import Mask, Masks, Span
+from mnemic.store.preferences import read_preferences
+from mnemic.store.rule_work import put_back_by_hand
 from mnemic.store.rules import StoredRule, list_rules
 
 __all__ = ["Finding", "RemedyKind", "check_order"]
 
-FindingKind: TypeAlias = Literal["takes_nothing", "never_acts", "duplicate", "conflict", "gone"]
+FindingKind: TypeAlias = Literal[
+    "takes_nothing", "never_acts", "duplicate", "conflict", "gone", "put_back"
+]
 RemedyKind: TypeAlias = Literal["move_above", "add_exception", "merge", "switch_off", "make_places"]
+
+#: Places in the line, by message; where no rule is meant, ``_NOBODY``.
+Places: TypeAlias = NDArray[np.int32]
+_NOBODY = -1
 
 #: Messages shown of a finding.
 _SHOWN = 3
+
+#: A rule whose work was put back more often than this in 30 days may be wrong.
+_PUT_BACK, _PUT_BACK_DAYS = 2, 30
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,6 +94,7 @@ def check_order(session: Session, *, now: datetime) -> list[Finding]:
     settled = {each.position for each in logic}
     found += _conflicts(line, mail, settled)
     found += _gone(session, line)
+    found += _put_back(session, line, now)
     order = {stored.id: at for at, stored in enumerate(line)}
     return sorted(found, key=lambda each: order[each.rule_id])
 
@@ -121,35 +134,37 @@ def _of_logic(line: Sequence[StoredRule], mail: _Mail, finding: LogicFinding) ->
 
 def _conflicts(line: Sequence[StoredRule], mail: _Mail, settled: set[int]) -> Iterator[Finding]:
     """Rules that want mail elsewhere than the rule above that places it first."""
-    placed: list[tuple[int, Mask]] = []  # by which rule, what it is the first to place
+    placed_by: Places | None = None  # for each message, the rule that is the first to place it
     left: Mask | None = None
     for at, stored in enumerate(line):
         rule = stored.rule
         if not rule.enabled or "arrival" not in rule.runs:
             continue
         taken = mail.taken[at]
-        left = np.ones_like(taken) if left is None else left
+        if left is None or placed_by is None:
+            left, placed_by = np.ones_like(taken), np.full(taken.shape, _NOBODY, np.int32)
         if _place(rule) is not None:
             if at not in settled:
-                yield from _against(line, at, taken, placed)
-            placed.append((at, taken & left))
+                yield from _against(line, at, np.flatnonzero(taken), placed_by)
+            placed_by[taken & left] = at
             left = left & ~taken
         if rule.stop:
             left = left & ~taken
 
 
 def _against(
-    line: Sequence[StoredRule], at: int, taken: Mask, placed: Sequence[tuple[int, Mask]]
+    line: Sequence[StoredRule], at: int, mine: NDArray[np.intp], placed_by: Places
 ) -> Iterator[Finding]:
-    stored = line[at]
-    for before, first in placed:
+    """The rules above that place messages of this one, which are at the places ``mine``."""
+    stored, placers = line[at], placed_by[mine]
+    for before in np.unique(placers[placers != _NOBODY]).tolist():
         above = line[before]
         if _place(above.rule) == _place(stored.rule) or not _same_accounts(above, stored):
             continue
-        both = first & taken
-        count = int(both.sum())
-        if not count or takes_apart(above.rule, stored.rule):
+        if takes_apart(above.rule, stored.rule):
             continue
+        both = mine[placers == before]
+        count = both.size
         these = "one of its messages" if count == 1 else f"{count:,} of its messages"
         yield Finding(
             "conflict",
@@ -157,7 +172,7 @@ def _against(
             (above.id,),
             f"{_named([above])}, above, wants {these}, too, and wins",
             count,
-            _Mail.newest(both),
+            tuple((both[::-1][:_SHOWN] + 1).tolist()),
             ("move_above", "add_exception"),
         )
 
@@ -165,6 +180,18 @@ def _against(
 def _same_accounts(one: StoredRule, other: StoredRule) -> bool:
     mine, theirs = set(one.rule.accounts), set(other.rule.accounts)
     return not mine or not theirs or bool(mine & theirs)
+
+
+def _put_back(session: Session, line: Sequence[StoredRule], now: datetime) -> Iterator[Finding]:
+    since = read_preferences(session).midnights(int(now.timestamp()), _PUT_BACK_DAYS)[0]
+    put_back = put_back_by_hand(session, since)
+    for stored in line:
+        messages = put_back.get(stored.id, [])
+        if stored.rule.enabled and len(messages) > _PUT_BACK:
+            times = f"{len(messages):,} times in {_PUT_BACK_DAYS} days"
+            saying = f"Put back {times}: it may take too much"
+            newest = tuple(messages[: 2 * _SHOWN])
+            yield Finding("put_back", stored.id, (), saying, len(messages), newest, ("switch_off",))
 
 
 def _missing(rule: Rule, folders: set[str], labels: set[str]) -> Iterator[str]:

@@ -1,24 +1,29 @@
-"""What was done to messages by hand, in words, and who put each where it is."""
+"""What happened to messages, in words, and who put each where it is."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass
 
 from sqlmodel import Session
 
-from mnemic.store.folders import folder_paths
+from mnemic.store.folders import folder_paths, folder_with_role
 from mnemic.store.history import RunChange
-from mnemic.store.journal import fetch
+from mnemic.store.journal import execute, fetch
 from mnemic.store.labels import list_labels
 
-__all__ = ["HandChange", "change_sayings", "changes_by_hand", "placed_by_hand"]
+__all__ = ["MessageStep", "change_sayings", "placed_by_hand", "steps_of"]
 
 
 @dataclass(frozen=True, slots=True)
-class HandChange:
-    """A change that a person made. ``at`` is in seconds since 1970-01-01 UTC."""
+class MessageStep:
+    """Something that happened to a message. ``at`` is in seconds since 1970-01-01 UTC.
+
+    ``minor`` is what happens to every message: it is received, and read.
+    """
 
     at: int
     saying: str
+    by_person: bool
+    minor: bool
 
 
 def placed_by_hand(session: Session, message_ids: Iterable[int]) -> dict[int, int]:
@@ -37,32 +42,43 @@ def placed_by_hand(session: Session, message_ids: Iterable[int]) -> dict[int, in
     return {key: at for key, (at, actor) in last.items() if actor == "person"}
 
 
-def changes_by_hand(session: Session, message_id: int) -> list[HandChange]:
-    """Everything that a person changed about a message, oldest first; reading it is left out."""
+def steps_of(session: Session, message_id: int) -> list[MessageStep]:
+    """What happened to a message but for what rules did, which its trail tells: oldest first."""
     found = fetch(
         session,
-        "SELECT r.at, j.slot, j.before, j.after FROM journal AS j JOIN run AS r ON r.id = j.run_id"
-        " WHERE j.entity = 'message' AND j.entity_id = :id AND r.actor = 'person'"
-        " AND j.slot <> 'seen' ORDER BY j.id",
+        "SELECT r.at, r.undoes, r.lasting, o.saying, j.slot, j.before, j.after FROM journal AS j"
+        " JOIN run AS r ON r.id = j.run_id LEFT JOIN run AS o ON o.id = r.undoes"
+        " WHERE j.entity = 'message' AND j.entity_id = :id AND r.actor = 'person' ORDER BY j.id",
         id=message_id,
     )
-    changes = [RunChange(message_id, slot, before, after, None) for _, slot, before, after in found]
-    sayings = change_sayings(session, changes)
-    return [HandChange(each[0], saying) for each, saying in zip(found, sayings, strict=True)]
+    changes = [
+        RunChange(message_id, slot, before, after, None, undoes is not None)
+        for _, undoes, _, _, slot, before, after in found
+    ]
+    received = execute(session, "SELECT received_at FROM message WHERE id = :id", id=message_id)
+    steps = [MessageStep(received.scalar_one(), "Received", by_person=False, minor=True)]
+    for (at, undoes, lasting, undone, slot, *_), saying in zip(
+        found, change_sayings(session, changes), strict=True
+    ):
+        said = "Opened" if lasting else saying
+        if undoes is not None:
+            said += f", undoing “{undone}”"
+        steps.append(MessageStep(at, said, by_person=True, minor=slot == "seen"))
+    return steps
 
 
 def change_sayings(session: Session, changes: Iterable[RunChange]) -> list[str]:
-    """Each change in words: "Moved to Moorings / Permits"."""
+    """Each change in words, before and after: "Moved from Inbox to Moorings / Permits"."""
     paths = {str(key): path.replace("/", " / ") for key, path in folder_paths(session).items()}
     labels = {str(each.id): each.name for each in list_labels(session)}
-    return [_saying(each.slot, each.before, each.after, paths, labels) for each in changes]
+    erased = str(folder_with_role(session, "erased"))
+    return [_saying(each, paths, labels, erased) for each in changes]
 
 
-def _saying(
-    slot: str, before: str | None, after: str | None, paths: dict[str, str], labels: dict[str, str]
-) -> str:
+def _saying(change: RunChange, paths: dict[str, str], labels: dict[str, str], erased: str) -> str:
+    slot, before, after = change.slot, change.before, change.after
     if slot == "folder_id":
-        return f"Moved to {paths.get(str(after), 'a folder that is gone')}"
+        return _moved(change, paths, erased)
     if slot == "label":
         label = labels.get(str(after or before), "that is gone")
         return f"Labelled {label}" if after is not None else f"Label {label} taken off"
@@ -70,6 +86,19 @@ def _saying(
         return "Flagged" if after == "1" else "Flag taken off"
     if slot == "seen":
         return "Marked as read" if after == "1" else "Marked as unread"
+    if slot == "destroyed":
+        return "Destroyed for good"
+    was = f", before {before}" if before else ""
     if slot == "colour":
-        return f"Coloured {after}" if after else "Colour taken off"
-    return f"Priority {after or 'as it came'}"
+        return f"Coloured {after}{was}" if after else f"Colour {before} taken off"
+    return f"Priority {after or 'as it came'}{was}"
+
+
+def _moved(change: RunChange, paths: dict[str, str], erased: str) -> str:
+    """A copy's first entry says that it came from among the erased: undone, it goes there."""
+    place = paths.get(str(change.after), "a folder that is gone")
+    if change.after == erased:
+        return "Erased"
+    if change.before == erased:
+        return f"{'Brought back' if change.undoes else 'Copied'} to {place}"
+    return f"Moved from {paths.get(str(change.before), 'a folder that is gone')} to {place}"

@@ -1,6 +1,5 @@
 """Carrying an outcome out: where a message goes, what becomes of it, and its trail."""
 
-import json
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -9,24 +8,32 @@ from typing import Any
 from sqlmodel import Session
 
 from mnemic.core import Event, MessageView, Outcome
-from mnemic.core.actions import FileAction, LabelAction, PlaceAction, ReplyAction
+from mnemic.core.actions import (
+    Action,
+    CopyAction,
+    FileAction,
+    ForwardAction,
+    LabelAction,
+    NotifyAction,
+    PlaceAction,
+    ReplyAction,
+    UnlabelAction,
+)
 from mnemic.core.decision import reply_address
 from mnemic.core.outcome import RuleTrail
-from mnemic.jobs.excerpts import evidence_of
 from mnemic.post.letters import forwarded, reply_to
-from mnemic.store.folders import Role, ensure_folder, folder_paths, folder_with_role
+from mnemic.store.folders import Role, folder_paths, folder_with_role
 from mnemic.store.posted import Posted, add_posted
-from mnemic.store.trail import TrailEntry, add_entry
 
 __all__ = [
     "ROLE_OF_ACTION",
-    "Run",
     "Sender",
-    "destination",
+    "action_trails",
+    "owners_of",
     "place_of",
+    "placed_in",
     "send_outside",
     "slot_values",
-    "write_trail",
 ]
 
 _ROLE_OF_PLACE: dict[str, Role] = {
@@ -47,13 +54,9 @@ ROLE_OF_ACTION: dict[str, Role] = {
 _REPLY_LEAD = "Auto: "
 
 
-@dataclass(frozen=True, slots=True)
-class Run:
-    """What a run knows beside the message: event, time (seconds since 1970) and rule ids."""
-
-    event: Event
-    at: int
-    rule_ids: Mapping[int, int]  # by the rule's place in the line that was run
+#: What goes outside, or is heard; and why that is not done for mail that came in long ago.
+_OUTGOING = (ForwardAction, NotifyAction, ReplyAction)
+_OLD_MAIL = "only mail that comes in or goes out is forwarded, answered or heard"
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,15 +77,6 @@ def place_of(session: Session, outcome: Outcome) -> str | None:
     return folder_paths(session)[folder_with_role(session, _ROLE_OF_PLACE[outcome.place])]
 
 
-def destination(session: Session, outcome: Outcome) -> int | None:
-    """The folder an outcome puts the message in, made where it is missing; None: it stays."""
-    if outcome.folder is not None:
-        return ensure_folder(session, outcome.folder)
-    if outcome.place is None:
-        return None
-    return folder_with_role(session, _ROLE_OF_PLACE[outcome.place])
-
-
 def slot_values(outcome: Outcome) -> dict[str, Any]:
     """The states that an outcome sets, by column."""
     values = {
@@ -94,7 +88,25 @@ def slot_values(outcome: Outcome) -> dict[str, Any]:
     return {column: value for column, value in values.items() if value is not None}
 
 
-def _place(session: Session, rule: RuleTrail) -> str | None:
+def owners_of(outcome: Outcome, rule_ids: Mapping[int, int]) -> dict[str, int]:
+    """Whose doing it is what an outcome sets: by slot, "label …" or "copy …", a rule's id."""
+    found: dict[str, int] = {}
+    for rule in outcome.takers:
+        for each in rule.actions:
+            if each.overruled_by is None and (key := _owned(each.action)) is not None:
+                found.setdefault(key, rule_ids[rule.position])
+    return found
+
+
+def _owned(action: Action) -> str | None:
+    if isinstance(action, CopyAction):
+        return f"copy {action.folder.casefold()}"
+    if isinstance(action, LabelAction | UnlabelAction):
+        return f"label {action.label.casefold()}"
+    return action.slot
+
+
+def placed_in(session: Session, rule: RuleTrail) -> str | None:
     """The path of the folder in which a rule placed the message, if it did."""
     for each in rule.actions:
         if each.overruled_by is not None:
@@ -106,33 +118,19 @@ def _place(session: Session, rule: RuleTrail) -> str | None:
     return None
 
 
-def _entry(session: Session, message_id: int, rule: RuleTrail, run: Run) -> TrailEntry:
-    acted = [each.action for each in rule.actions if each.overruled_by is None]
-    actions = [
+def action_trails(rule: RuleTrail, event: Event) -> list[dict[str, Any]]:
+    """What became of each action of a rule, as the trail keeps it."""
+    goes_out = event in ("arrival", "sent")
+    return [
         {
             "action": each.action.model_dump(mode="json"),
             "overruled_by": each.overruled_by,
-            "held_back": each.held_back,
+            "held_back": each.held_back
+            if goes_out or not isinstance(each.action, _OUTGOING)
+            else _OLD_MAIL,
         }
         for each in rule.actions
     ]
-    return TrailEntry(
-        message_id=message_id,
-        rule_id=run.rule_ids[rule.position],
-        rule_name=rule.name,
-        event=run.event,
-        at=run.at,
-        folder=_place(session, rule),
-        labels=tuple(action.label for action in acted if isinstance(action, LabelAction)),
-        evidence=tuple(evidence_of(rule.when)),
-        actions=json.dumps(actions),
-    )
-
-
-def write_trail(session: Session, message_id: int, outcome: Outcome, run: Run) -> None:
-    """Write down what each rule that took the message did."""
-    for rule in outcome.takers:
-        add_entry(session, _entry(session, message_id, rule, run))
 
 
 def _reply(outcome: Outcome) -> tuple[str, ReplyAction] | None:

@@ -5,8 +5,7 @@ from dataclasses import dataclass
 
 from sqlmodel import Session
 
-from mnemic.core import Problem, Rule, RuleDocument, RuleDocumentError, read_rule_document
-from mnemic.jobs.abilities import mailbox_problems
+from mnemic.core import Rule, RuleDocument, read_rule_document
 from mnemic.jobs.rule_changes import LineChange, take_rules
 from mnemic.store.rules import StoredRule, list_rules
 
@@ -35,13 +34,6 @@ def compare_document(session: Session, octets: bytes) -> Incoming:
     Raises RuleDocumentError with everything that is wrong in it: it is taken whole or not at all.
     """
     document = read_rule_document(octets)
-    problems = [
-        Problem(f"rules[{at}].{each.path}", each.message)
-        for at, rule in enumerate(document.rules)
-        for each in mailbox_problems(rule)
-    ]
-    if problems:
-        raise RuleDocumentError(problems)
     there: dict[str, list[StoredRule]] = {}
     for stored in list_rules(session):
         there.setdefault(stored.rule.name, []).append(stored)

@@ -1,16 +1,24 @@
 """Which messages are meant: some, or all of a folder, of a label or of a search."""
 
 from dataclasses import dataclass
+from datetime import datetime
 
 from sqlmodel import Session
 
+from mnemic.core import MnemicError
 from mnemic.core.rules import AnyTest
+from mnemic.core.search import understand
 from mnemic.store.finding import ids_found
-from mnemic.store.folders import folder_with_role
+from mnemic.store.folders import below, folder_paths, folder_with_role
 from mnemic.store.journal import Statement, choose_ids, choose_where, execute
+from mnemic.store.labels import label_called
 from mnemic.store.preferences import read_preferences
 
-__all__ = ["Selection", "choose", "selected_ids"]
+__all__ = ["NothingMeantError", "Selection", "choose", "selected_ids", "selection_named"]
+
+
+class NothingMeantError(MnemicError):
+    """A folder, label or search that means nothing here, or a target that is taken."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,3 +68,39 @@ def selected_ids(session: Session, selection: Selection) -> list[int]:
     )
     left_out = set(selection.leave_out)
     return [message_id for (message_id,) in found if message_id not in left_out]
+
+
+def selection_named(
+    session: Session,
+    *,
+    folder: str | None = None,
+    deep: bool = False,
+    label: str | None = None,
+    find: str | None = None,
+) -> Selection:
+    """What a person names: a folder by its path (``deep``: and those below it), a label, a search.
+
+    Raises NothingMeantError where it means nothing here, or more than one is named.
+    """
+    if [folder, label, find].count(None) < 2:
+        raise NothingMeantError("name one of --folder, --label and --find")
+    if folder is not None:
+        paths = {path.casefold(): key for key, path in folder_paths(session).items()}
+        if folder.casefold() not in paths:
+            raise NothingMeantError(f"there is no folder “{folder}”")
+        found = paths[folder.casefold()]
+        return (
+            Selection(folders=tuple(below(session, found))) if deep else Selection(folder_id=found)
+        )
+    if label is not None:
+        label_id = label_called(session, label)
+        if label_id is None:
+            raise NothingMeantError(f"there is no label “{label}”")
+        return Selection(label_id=label_id)
+    if find is not None:
+        search = understand(find, datetime.now(read_preferences(session).zone).date())
+        if search.problems or search.test is None:
+            told = "; ".join(map(str, search.problems)) or "it asks for nothing"
+            raise NothingMeantError(f"the search can’t be used: {told}")
+        return Selection(search=search.test)
+    return Selection()

@@ -2,12 +2,17 @@
 
 import logging
 import threading
+import time
+from datetime import UTC, datetime
 from pathlib import Path
 
-from huey import SqliteHuey
+from huey import SqliteHuey, crontab
 from huey.consumer import Consumer
 
+from mnemic.core import UnavailableError
 from mnemic.jobs.catch_up import step_catch_up
+from mnemic.jobs.daily import is_due, start_daily
+from mnemic.jobs.housekeeping import clear_out, compact
 from mnemic.store import Database
 from mnemic.store.catch_ups import jobs_to_do
 
@@ -19,6 +24,14 @@ log = logging.getLogger(__name__)
 _DELAY, _LONGEST_DELAY = 0.05, 0.3
 
 
+#: Seconds until what could not be done for a while is tried again.
+_PATIENCE = 2.0
+
+
+#: How long a catch-up steps back while others write, as a multiple of what a batch took.
+_YIELDING = 4.0
+
+
 class _Consumer(Consumer):  # type: ignore[misc] # huey ships no types
     """One that leaves the process's signals to the server."""
 
@@ -27,7 +40,7 @@ class _Consumer(Consumer):  # type: ignore[misc] # huey ships no types
 
 
 class Worker:
-    """Does catch-ups one after the other, batch by batch.
+    """Does catch-ups one after the other, batch by batch, and once a day what the day asks for.
 
     What is to be done stands in the database; the queue only says when. So a Mnemic that was
     stopped, or killed, goes on at its next start where it was.
@@ -35,12 +48,14 @@ class Worker:
 
     def __init__(self, database: Database, queue: Path) -> None:
         self._database, self._stopping = database, threading.Event()
+        #: Why a catch-up waits, where something keeps it from going on.
+        self.problem = ""
         queue.parent.mkdir(parents=True, exist_ok=True)
         self._huey = SqliteHuey("mnemic", filename=str(queue), results=False)
         self._task = self._huey.task(name="catch up")(self._catch_up)
-        self._consumer = _Consumer(
-            self._huey, periodic=False, initial_delay=_DELAY, max_delay=_LONGEST_DELAY
-        )
+        # Looked at every minute, and at the start: a day that was missed is made up for.
+        self._huey.periodic_task(crontab(minute="*"), name="daily")(self._daily)
+        self._consumer = _Consumer(self._huey, initial_delay=_DELAY, max_delay=_LONGEST_DELAY)
 
     def start(self) -> None:
         """Begin, with what was left from before."""
@@ -62,8 +77,34 @@ class Worker:
         self._task(job_id)
 
     def _catch_up(self, job_id: int) -> None:
+        more, turns = True, self._database.turns
+        while more and not self._stopping.is_set():
+            begun, before = time.monotonic(), turns.begun
+            try:
+                with self._database.writing() as session:
+                    more = step_catch_up(session, job_id)
+                self.problem = ""
+                if turns.begun > before + 1:  # others write, too: mail comes in
+                    self._stopping.wait((time.monotonic() - begun) * _YIELDING)
+            except UnavailableError as error:  # what is left stands in the database: it waits
+                log.warning("a catch-up waits: %s", error)
+                self.problem = str(error)
+                self._stopping.wait(_PATIENCE)
+
+    def _daily(self) -> None:
+        now = datetime.now(UTC)
+        with self._database.reading() as session:
+            if not is_due(session, now=now):
+                return
+        with self._database.writing() as session:
+            job = start_daily(session, now=now)
+        self._catch_up(job.id)
+        destroyed = 0
         while not self._stopping.is_set():
             with self._database.writing() as session:
-                more = step_catch_up(session, job_id)
-            if not more:
-                return
+                batch = clear_out(session, now=int(now.timestamp()))
+            destroyed += batch
+            if not batch:
+                break
+        if destroyed and not self._stopping.is_set():
+            compact(self._database)

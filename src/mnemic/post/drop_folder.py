@@ -8,7 +8,7 @@ from pathlib import Path
 
 from watchfiles import watch
 
-from mnemic.core import MnemicError
+from mnemic.core import MnemicError, UnavailableError
 
 __all__ = ["DropFolder"]
 
@@ -34,7 +34,7 @@ class DropFolder:
 
     ``take`` is called with each file or Maildir; where it returns, that goes to ``taken``, with a
     note beside it that says what it returned; where it raises MnemicError, to ``refused``, with a
-    note that says why.
+    note that says why. Where it raises UnavailableError the file stays, and is taken later.
     """
 
     def __init__(self, folder: Path, take: Callable[[Path], str]) -> None:
@@ -70,13 +70,15 @@ class DropFolder:
                 found[path] = _print_of(path)
                 if self._seen.get(path) == found[path]:
                     self._one(path)
-            except OSError:
-                log.exception("%s could not be looked at; tried again soon", path.name)
+            except (OSError, UnavailableError):
+                log.exception("%s could not be taken in; tried again soon", path.name)
         self._seen = found
 
     def _one(self, path: Path) -> None:
         try:
             said = self._take(path)
+        except UnavailableError:
+            raise  # nothing is wrong with the file
         except MnemicError as error:
             aside = self._aside(path, _REFUSED)
             aside.with_name(f"{aside.name}.why.txt").write_text(f"{error}\n", "utf-8")

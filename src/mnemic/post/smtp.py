@@ -12,7 +12,7 @@ from aiosmtpd.controller import Controller
 from aiosmtpd.smtp import SMTP, Session
 from aiosmtpd.smtp import Envelope as SmtpEnvelope
 
-from mnemic.core import Envelope
+from mnemic.core import Envelope, NoRoomError
 
 __all__ = ["SIZE_LIMIT", "Delivery", "SmtpListener"]
 
@@ -54,6 +54,9 @@ class _Handler:
         delivery = Delivery(octets, Envelope(return_path, tuple(envelope.rcpt_tos)))
         try:
             await server.loop.run_in_executor(None, self._one, delivery)
+        except NoRoomError as error:  # RFC 5321, section 4.2.3; RFC 3463, section 3.4
+            log.warning("a message was left to its sender: %s", error)
+            return "452 4.3.1 There is no room left for mail; please try again later"
         except Exception:  # whatever went wrong, the sender keeps the message and tries again
             log.exception("a message could not be taken in")
             return "451 4.3.0 The message could not be stored; please try again later"

@@ -10,6 +10,16 @@ from mnemic.store.database import StoreError
 
 __all__ = ["back_up", "check_database"]
 
+
+def _differs(slot: str) -> str:
+    """SQL that counts messages whose state is not what the journal's last entry says."""
+    return (
+        "SELECT count(*) FROM (SELECT entity_id, after, max(id) FROM journal"
+        f" WHERE entity = 'message' AND slot = '{slot}' GROUP BY entity_id) AS j"
+        f" JOIN message AS m ON m.id = j.entity_id WHERE m.{slot} IS NOT j.after"
+    )
+
+
 #: What is wrong where a query finds anything, in words. Each counts rows.
 _RULES = {
     "messages without their octets": "SELECT count(*) FROM message AS m"
@@ -24,11 +34,19 @@ _RULES = {
     " LEFT JOIN folder AS f ON f.id = m.folder_id WHERE f.id IS NULL",
     "changes that belong to no run": "SELECT count(*) FROM journal AS j"
     " LEFT JOIN run AS r ON r.id = j.run_id WHERE r.id IS NULL",
-    # The last entry for a slot says how the message is now.
-    "messages that are not where the journal says": "SELECT count(*) FROM (SELECT entity_id,"
-    " after, max(id) FROM journal WHERE entity = 'message' AND slot = 'folder_id'"
-    " GROUP BY entity_id) AS j JOIN message AS m ON m.id = j.entity_id"
-    " WHERE m.folder_id <> CAST(j.after AS INTEGER)",
+    "batches of catch-ups that have ended": "SELECT count(*) FROM catch_up_batch AS b"
+    " JOIN catch_up AS c ON c.id = b.catch_up_id WHERE c.state IN ('done', 'stopped')",
+    "messages that are not where the journal says": _differs("folder_id"),
+    "messages that are not read or unread as the journal says": _differs("seen"),
+    "messages that are not flagged as the journal says": _differs("flagged"),
+    "messages that are not coloured as the journal says": _differs("colour"),
+    "messages without the priority that the journal says": _differs("priority"),
+    "messages not labelled as the journal says": "SELECT count(*) FROM (SELECT j.entity_id,"
+    " l.id AS label_id, j.after, max(j.id) FROM journal AS j JOIN label AS l"
+    " ON l.id = coalesce(j.after, j.before) WHERE j.entity = 'message' AND j.slot = 'label'"
+    " GROUP BY j.entity_id, l.id) AS j JOIN message AS m ON m.id = j.entity_id"
+    " LEFT JOIN message_label AS b ON b.message_id = m.id AND b.label_id = j.label_id"
+    " WHERE (j.after IS NULL) = (b.label_id IS NOT NULL)",
 }
 
 

@@ -1,14 +1,16 @@
 """Catch-ups: what was asked for, how far each has come, and which messages are still to come."""
 
 import json
-from collections.abc import Iterable
+from array import array
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Literal, TypeAlias
 
-from sqlmodel import Session, col, select
+from sqlmodel import Session, col, func, select
 
+from mnemic.core import Event
 from mnemic.store.journal import execute
-from mnemic.store.tables import CatchUpMessageRow, CatchUpRow, insert_rows
+from mnemic.store.tables import CatchUpBatchRow, CatchUpRow, insert_rows
 
 __all__ = [
     "CatchUpJob",
@@ -18,6 +20,7 @@ __all__ = [
     "end_job",
     "get_job",
     "jobs_to_do",
+    "last_job_at",
     "next_messages",
 ]
 
@@ -28,14 +31,18 @@ JobState: TypeAlias = Literal["waiting", "running", "stopped", "done"]
 class CatchUpJob:
     """A catch-up. ``examined`` messages were asked about; the rules take ``total`` of them.
 
-    ``report`` is JSON that counts what has been done so far; ``run_id`` is the run that undoes it.
+    ``documents`` is JSON: its rules as they were when it was asked for, though they are changed
+    meanwhile. ``report`` is JSON that counts what has been done so far; ``run_id`` is the run that
+    undoes it.
     """
 
     id: int
     at: int
     state: JobState
     saying: str
+    event: Event
     rule_ids: tuple[int, ...]
+    documents: str
     respects: bool
     examined: int
     total: int
@@ -50,7 +57,9 @@ def _job(row: CatchUpRow) -> CatchUpJob:
         at=row.at,
         state=row.state,  # type: ignore[arg-type] # the column holds these alone
         saying=row.saying,
+        event=row.event,  # type: ignore[arg-type] # as above
         rule_ids=tuple(json.loads(row.rules)),
+        documents=row.documents,
         respects=row.respects,
         examined=row.examined,
         total=row.total,
@@ -60,13 +69,15 @@ def _job(row: CatchUpRow) -> CatchUpJob:
     )
 
 
-def add_job(session: Session, job: CatchUpJob, message_ids: Iterable[int]) -> CatchUpJob:
-    """Keep a catch-up that is to be done, with the messages it is to come to."""
+def add_job(session: Session, job: CatchUpJob, batches: Iterable[Sequence[int]]) -> CatchUpJob:
+    """Keep a catch-up that is to be done, with the messages it is to come to, batch by batch."""
     row = CatchUpRow(
         at=job.at,
         state=job.state,
         saying=job.saying,
+        event=job.event,
         rules=json.dumps(job.rule_ids),
+        documents=job.documents,
         respects=job.respects,
         examined=job.examined,
         total=job.total,
@@ -75,8 +86,11 @@ def add_job(session: Session, job: CatchUpJob, message_ids: Iterable[int]) -> Ca
     )
     session.add(row)
     session.flush()
-    rows = [{"catch_up_id": row.id, "message_id": each} for each in message_ids]
-    insert_rows(session, CatchUpMessageRow, rows)
+    rows = [
+        {"catch_up_id": row.id, "number": number, "messages": array("q", each).tobytes()}
+        for number, each in enumerate(batches)
+    ]
+    insert_rows(session, CatchUpBatchRow, rows)
     return _job(row)
 
 
@@ -86,6 +100,11 @@ def get_job(session: Session, job_id: int) -> CatchUpJob | None:
     return None if row is None else _job(row)
 
 
+def last_job_at(session: Session, event: Event) -> int | None:
+    """When a catch-up for this event was last begun, in seconds since 1970; None: never."""
+    return session.exec(select(func.max(CatchUpRow.at)).where(CatchUpRow.event == event)).one()
+
+
 def jobs_to_do(session: Session) -> list[CatchUpJob]:
     """The catch-ups that wait or were interrupted, the first one first."""
     open_ones = col(CatchUpRow.state).in_(("waiting", "running"))
@@ -93,36 +112,35 @@ def jobs_to_do(session: Session) -> list[CatchUpJob]:
     return [_job(row) for row in rows]
 
 
-def next_messages(session: Session, job_id: int, limit: int) -> list[int]:
-    """The next messages that a catch-up has to come to, the newest first."""
+def next_messages(session: Session, job_id: int) -> tuple[int, list[int]] | None:
+    """The number of the next batch of a catch-up and its messages; None where none is left."""
     waiting = (
-        select(CatchUpMessageRow.message_id)
-        .where(CatchUpMessageRow.catch_up_id == job_id)
-        .order_by(col(CatchUpMessageRow.message_id).desc())
-        .limit(limit)
+        select(CatchUpBatchRow)
+        .where(CatchUpBatchRow.catch_up_id == job_id)
+        .order_by(col(CatchUpBatchRow.number))
+        .limit(1)
     )
-    return list(session.exec(waiting))
+    row = session.exec(waiting).first()
+    return None if row is None else (row.number, list(array("q", row.messages)))
 
 
-def advance_job(session: Session, job_id: int, done: Iterable[int], report: str) -> None:
-    """Note that these messages are done, and what has been done so far."""
-    ids = list(done)
-    listed = ", ".join(str(int(each)) for each in ids)
+def advance_job(session: Session, job: CatchUpJob, number: int, done: int, report: str) -> None:
+    """Note that a batch is done, how many messages were in it, and what has been done so far."""
+    batch = {"job": job.id, "number": number}
+    execute(
+        session, "DELETE FROM catch_up_batch WHERE catch_up_id = :job AND number = :number", **batch
+    )
     execute(
         session,
-        f"DELETE FROM catch_up_message WHERE catch_up_id = :job AND message_id IN ({listed})",
-        job=job_id,
+        "UPDATE catch_up SET state = 'running', done = done + :done, report = :report"
+        " WHERE id = :job",
+        job=job.id,
+        done=done,
+        report=report,
     )
-    row = session.get(CatchUpRow, job_id)
-    if row is not None:
-        row.state, row.done, row.report = "running", row.done + len(ids), report
-        session.flush()
 
 
 def end_job(session: Session, job_id: int, state: JobState) -> None:
     """Note that a catch-up is done, or was stopped; nothing waits for it any more."""
-    execute(session, "DELETE FROM catch_up_message WHERE catch_up_id = :job", job=job_id)
-    row = session.get(CatchUpRow, job_id)
-    if row is not None:
-        row.state = state
-        session.flush()
+    execute(session, "DELETE FROM catch_up_batch WHERE catch_up_id = :job", job=job_id)
+    execute(session, "UPDATE catch_up SET state = :state WHERE id = :job", state=state, job=job_id)

@@ -1,7 +1,8 @@
 """The SQLite database: connections, transactions and migrations."""
 
+import sqlite3
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -12,7 +13,8 @@ from sqlalchemy import Engine, event
 from sqlalchemy.exc import DatabaseError
 from sqlmodel import Session, create_engine
 
-from mnemic.core import MnemicError
+from mnemic.core import MnemicError, NoRoomError, UnavailableError
+from mnemic.store.turns import Turns
 
 __all__ = ["Database", "StoreError"]
 
@@ -26,6 +28,8 @@ _PRAGMAS = (
     f"busy_timeout = {_BUSY_TIMEOUT}",
     # With FULL, a commit is on disk when it returns; SMTP's 250 promises that.
     "synchronous = FULL",
+    # What is deleted is overwritten: mail that is destroyed is not left in the file's free room.
+    "secure_delete = ON",
     "temp_store = MEMORY",
     # Pages kept in memory, in KB: an import touches the ends of a dozen indexes.
     "cache_size = -65536",
@@ -36,6 +40,54 @@ _PRAGMAS = (
 
 class StoreError(MnemicError):
     """A database that can't be used."""
+
+
+#: What SQLite's result codes mean for whoever asked (sqlite3.h, "Result Codes"; from memory).
+_TROUBLES: dict[int, tuple[type[UnavailableError], str]] = {
+    sqlite3.SQLITE_FULL: (
+        NoRoomError,
+        "the disk is full; make room, and what waits goes on by itself",
+    ),
+    sqlite3.SQLITE_READONLY: (
+        UnavailableError,
+        "the mailbox can’t be written; look at the permissions of the file and of its folder",
+    ),
+    sqlite3.SQLITE_BUSY: (
+        UnavailableError,
+        "another program holds the mailbox; try again when it is done",
+    ),
+    sqlite3.SQLITE_IOERR: (
+        UnavailableError,
+        "the disk of the mailbox gives errors; look after it, and try again",
+    ),
+    sqlite3.SQLITE_CANTOPEN: (
+        UnavailableError,
+        "the mailbox can’t be opened; look at the permissions of the file and of its folder",
+    ),
+}
+
+
+def _trouble(path: Path, error: BaseException) -> UnavailableError | None:
+    """What went wrong, in words, where it is trouble that passes; nothing was changed by it."""
+    cause = error.orig if isinstance(error, DatabaseError) else error
+    code = getattr(cause, "sqlite_errorcode", None)
+    known = None if code is None else _TROUBLES.get(code & 0xFF)  # without the extended part
+    if known is None:
+        return None
+    kind, said = known
+    return kind(f"{path.name}: {said}. Nothing was changed")
+
+
+@contextmanager
+def _telling(path: Path) -> Iterator[None]:
+    """Tells trouble with the file in words."""
+    try:
+        yield
+    except (DatabaseError, sqlite3.Error) as error:
+        told = _trouble(path, error)
+        if told is None:
+            raise
+        raise told from error
 
 
 def _engine(path: Path, begin: str) -> Engine:
@@ -65,12 +117,15 @@ class Database:
             path.parent.mkdir(parents=True, exist_ok=True)
         except OSError as error:
             raise StoreError(f"{path.parent}: {error.strerror}; set MNEMIC_DATA") from error
-        self.path = path
+        self.path, self.turns = path, Turns()
         self._reader = _engine(path, "BEGIN")
         # A writer takes its lock at once: one that read first could not be promoted safely.
         self._writer = _engine(path, "BEGIN IMMEDIATE")
         try:
-            self._migrate()
+            with _telling(path):
+                self._migrate()
+        except UnavailableError as error:
+            raise StoreError(f"{path.parent}: {error}") from error
         except DatabaseError as error:
             raise StoreError(f"{path}: {error.orig}; move the file away or restore it") from error
 
@@ -92,14 +147,21 @@ class Database:
 
     @contextmanager
     def reading(self) -> Iterator[Session]:
-        """A session that sees one state of the database and changes nothing."""
-        with Session(self._reader, info={"reads": True}) as session:
+        """A session that sees one state of the database and changes nothing.
+
+        Raises UnavailableError where the file can't be used at the moment.
+        """
+        with _telling(self.path), Session(self._reader, info={"reads": True}) as session:
             yield session
 
     @contextmanager
     def writing(self) -> Iterator[Session]:
-        """A session with the write lock; committed at the end, undone where anything raises."""
-        with Session(self._writer) as session:
+        """A session with the write lock; committed at the end, undone where anything raises.
+
+        Raises NoRoomError where the disk is full, and UnavailableError where the file can't be
+        written at the moment.
+        """
+        with self.turns.turn(), _telling(self.path), Session(self._writer) as session:
             yield session
             session.commit()
 
@@ -110,6 +172,26 @@ class Database:
             driver = connection.connection.driver_connection
             assert driver is not None  # noqa: S101 -- for the type checker; connected just above
             yield lambda: driver.execute("PRAGMA data_version").fetchone()[0]
+
+    def compact(self) -> None:
+        """Give back the room of what was deleted, also in the search index and in the log.
+
+        Others read meanwhile; a writer waits. Raises StoreError where there is no room for it: the
+        file is written anew beside itself.
+        """
+        try:
+            with (
+                self.turns.turn(),
+                closing(sqlite3.connect(self.path, isolation_level=None)) as connection,
+            ):
+                for pragma in _PRAGMAS:
+                    connection.execute(f"PRAGMA {pragma}").close()
+                optimize = "INSERT INTO message_trigram (message_trigram) VALUES ('optimize')"
+                connection.execute(optimize)
+                connection.execute("VACUUM")
+                connection.execute("PRAGMA wal_checkpoint(TRUNCATE)").close()
+        except sqlite3.Error as error:
+            raise StoreError(f"{self.path}: {error}; nothing was lost") from error
 
     def close(self) -> None:
         """Close every connection."""

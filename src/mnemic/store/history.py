@@ -14,6 +14,7 @@ class HistoryRun:
     """One thing that was done, whole. ``at`` is in seconds since 1970-01-01 UTC.
 
     ``undone`` tells that it has been undone, ``undoes`` which run it undid itself.
+    ``can_be_undone`` is False of what destroyed mail whose time was over.
     """
 
     id: int
@@ -24,17 +25,22 @@ class HistoryRun:
     rule_id: int | None
     undone: bool
     undoes: int | None
+    can_be_undone: bool
 
 
 @dataclass(frozen=True, slots=True)
 class RunChange:
-    """A change of a message in a run: a slot of it, before and after, and whose doing it was."""
+    """A change of a message in a run: a slot of it, before and after, and whose doing it was.
+
+    ``undoes`` tells that the run undid another.
+    """
 
     message_id: int
     slot: str
     before: str | None
     after: str | None
     rule_id: int | None
+    undoes: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,13 +52,15 @@ class RunShare:
 
 
 def list_runs(session: Session, *, before: int | None, limit: int) -> list[HistoryRun]:
-    """Runs, the newest first, those with ids below ``before``; reading a message is left out."""
+    """Runs, the newest first, those that come after the run ``before``; reading is left out."""
     rows = fetch(
         session,
-        "SELECT id, at, actor, saying, messages, rule_id, undone_by IS NOT NULL, undoes FROM run"
-        " WHERE saying NOT IN ('', 'Opened') AND (:before IS NULL OR id < :before)"
+        "SELECT id, at, actor, saying, messages, rule_id, undone_by IS NOT NULL, undoes,"
+        " actor <> 'housekeeping' FROM run"
+        " WHERE saying NOT IN ('', 'Opened') AND (:before IS NULL"
+        " OR (at, id) < (SELECT at, id FROM run WHERE id = :before))"
         " AND EXISTS (SELECT 1 FROM journal WHERE run_id = run.id)"
-        " ORDER BY id DESC LIMIT :limit",
+        " ORDER BY at DESC, id DESC LIMIT :limit",
         before=before,
         limit=limit,
     )
@@ -63,7 +71,8 @@ def changes_of_run(session: Session, run_id: int, *, messages: int) -> list[RunC
     """What a run changed about messages, of the newest so many of them."""
     rows = fetch(
         session,
-        "SELECT entity_id, slot, before, after, rule_id FROM journal"
+        "SELECT entity_id, slot, before, after, rule_id,"
+        " (SELECT undoes IS NOT NULL FROM run WHERE id = run_id) FROM journal"
         " WHERE run_id = :run AND entity = 'message' AND entity_id IN (SELECT DISTINCT entity_id"
         " FROM journal WHERE run_id = :run AND entity = 'message' ORDER BY entity_id DESC"
         " LIMIT :messages) ORDER BY entity_id DESC, id",

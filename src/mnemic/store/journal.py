@@ -5,26 +5,33 @@ messages are made set by set: over the ids in the temporary table ``chosen``.
 """
 
 import json
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from typing import Any, Literal, TypeAlias
+from typing import Any, Literal, NamedTuple, TypeAlias
 
 from sqlalchemy import CursorResult, text
 from sqlmodel import Session, SQLModel
 
-from mnemic.store.tables import RunRow
+from mnemic.store.tables import RunRow, driver
 
 __all__ = [
     "Actor",
+    "MessageChange",
     "Slot",
+    "SlotChange",
     "Statement",
     "begin_run",
+    "change_labels",
+    "change_slot",
     "choose_ids",
     "choose_where",
+    "count_in_run",
     "execute",
     "fetch",
     "finish_run",
+    "join_run",
     "put_label",
+    "record_changes",
     "record_copy",
     "record_row",
     "row_values",
@@ -151,6 +158,106 @@ def set_slot(
     return done.rowcount
 
 
+class SlotChange(NamedTuple):
+    """A change of one message that was made just now, and the rule whose doing it was, if one's.
+
+    ``slot`` is a column of the message, or "label" with a label's id (None: none).
+    """
+
+    slot: str
+    before: Any
+    after: Any
+    rule_id: int | None = None
+
+
+def record_changes(
+    session: Session, run_id: int, message_id: int, changes: Iterable[SlotChange]
+) -> None:
+    """Write down how a message was changed; a statement for all of it, since mail arrives often."""
+    driver(session).executemany(
+        "INSERT INTO journal (run_id, entity, entity_id, slot, before, after, rule_id)"
+        " VALUES (?, 'message', ?, ?, ?, ?, ?)",
+        [(run_id, message_id, *each) for each in changes],
+    ).close()
+
+
+#: A message's id, its value before and after, and the rule whose doing it is, if one's.
+MessageChange: TypeAlias = tuple[int, Any, Any, int | None]
+
+
+def change_slot(
+    session: Session, run_id: int, slot: Slot, changes: Sequence[MessageChange], *, at: int
+) -> None:
+    """Give messages values that are seen to differ from what they have, and write it down."""
+    placed = f", placed_at = {at:d}" if slot == "folder_id" else ""
+    connection = driver(session)
+    connection.executemany(
+        f"UPDATE message SET {slot} = ?{placed} WHERE id = ?",
+        [(after, key) for key, _, after, _ in changes],
+    ).close()
+    connection.executemany(
+        "INSERT INTO journal (run_id, entity, entity_id, slot, before, after, rule_id)"
+        f" VALUES ({run_id:d}, 'message', ?, '{slot}', ?, ?, ?)",
+        changes,
+    ).close()
+
+
+def change_labels(
+    session: Session,
+    run_id: int,
+    label_id: int,
+    messages: Sequence[tuple[int, int | None]],
+    *,
+    put: bool,
+) -> None:
+    """Put a label on messages that are seen not to bear it, or take it off those that do.
+
+    With each message the rule whose doing it is.
+    """
+    connection, keys = driver(session), [(key,) for key, _ in messages]
+    if put:
+        insert = f"INSERT INTO message_label (message_id, label_id) VALUES (?, {label_id:d})"
+        connection.executemany(insert, keys).close()
+    else:
+        delete = f"DELETE FROM message_label WHERE message_id = ? AND label_id = {label_id:d}"
+        connection.executemany(delete, keys).close()
+    before, after = ("NULL", label_id) if put else (label_id, "NULL")
+    connection.executemany(
+        "INSERT INTO journal (run_id, entity, entity_id, slot, before, after, rule_id)"
+        f" VALUES ({run_id:d}, 'message', ?, 'label', {before}, {after}, ?)",
+        messages,
+    ).close()
+
+
+def join_run(
+    session: Session, saying: str, *, at: int, since: int, until: int, actor: Actor = "rules"
+) -> int:
+    """The run with this saying that was begun within a time and not undone; begun where missing.
+
+    What comes drop by drop, as mail does, stands in the history as one run a day.
+    """
+    found = execute(
+        session,
+        "SELECT id FROM run WHERE at >= :since AND at < :until AND saying = :saying"
+        " AND actor = :actor AND undone_by IS NULL ORDER BY id DESC LIMIT 1",
+        since=since,
+        until=until,
+        saying=saying,
+        actor=actor,
+    ).scalar()
+    return begin_run(session, at=at, actor=actor, saying=saying) if found is None else int(found)
+
+
+def count_in_run(session: Session, run_id: int, messages: int) -> None:
+    """Note that a run has changed so many messages more."""
+    execute(
+        session,
+        "UPDATE run SET messages = messages + :more WHERE id = :run",
+        more=messages,
+        run=run_id,
+    )
+
+
 def put_label(session: Session, run_id: int, label_id: int, *, rule_id: int | None = None) -> int:
     """Put a label on the chosen messages; how many did not bear it before."""
     bearing = "SELECT message_id FROM message_label WHERE label_id = :label"
@@ -192,18 +299,17 @@ def take_label(session: Session, run_id: int, label_id: int, *, rule_id: int | N
 
 
 def record_copy(
-    session: Session, run_id: int, copied: int, *, folder_id: int, erased_id: int
+    session: Session,
+    run_id: int,
+    copied: int,
+    *,
+    folder_id: int,
+    erased_id: int,
+    rule_id: int | None = None,
 ) -> None:
     """Write down that a message is a copy made just now: undone, it goes to the erased ones."""
-    execute(
-        session,
-        "INSERT INTO journal (run_id, entity, entity_id, slot, before, after)"
-        " VALUES (:run, 'message', :id, 'folder_id', :erased, :folder)",
-        run=run_id,
-        id=copied,
-        erased=erased_id,
-        folder=folder_id,
-    )
+    change = SlotChange("folder_id", erased_id, folder_id, rule_id)
+    record_changes(session, run_id, copied, [change])
 
 
 def row_values(session: Session, entity: str, entity_id: int) -> dict[str, Any] | None:

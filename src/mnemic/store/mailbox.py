@@ -37,6 +37,7 @@ __all__ = [
     "count_messages",
     "count_since",
     "delete_message",
+    "forget_addresses",
     "has_copy",
     "has_octets",
     "list_messages",
@@ -118,6 +119,7 @@ def add_message(
     """
     sender = next(iter(message.addresses.get("from", ())), None)
     row = {
+        "id": _next_id(session),
         "digest": _digest(message.octets),
         "message_id": storable(message.message_id) if message.message_id else None,
         "subject": None if message.subject is None else storable(message.subject),
@@ -148,6 +150,15 @@ def add_message(
     return message_id
 
 
+def _next_id(session: Session) -> int:
+    """An id that no message has had: the journal still speaks of those that were destroyed."""
+    ((used,),) = driver(session).execute(
+        "SELECT max(coalesce((SELECT max(id) FROM message), 0), coalesce("
+        "(SELECT max(entity_id) FROM journal WHERE entity = 'message'), 0))"
+    )
+    return int(used) + 1
+
+
 def _preview(body: str) -> str:
     return " ".join(body[: 4 * _PREVIEW_LENGTH].split())[:_PREVIEW_LENGTH]
 
@@ -168,7 +179,7 @@ def copy_message(session: Session, message_id: int, *, folder_id: int, at: int) 
     """Make a copy of a message in another folder; returns its id."""
     row = session.get(MessageRow, message_id)
     assert row is not None  # noqa: S101 -- whoever asks has just seen it
-    values = row.model_dump(exclude={"id"}) | {"folder_id": folder_id, "placed_at": at}
+    values = row.model_dump() | {"id": _next_id(session), "folder_id": folder_id, "placed_at": at}
     copied = insert_row(session, MessageRow, values)
     key = {"copied": copied, "id": message_id}
     for table, columns in _PIECES.items():
@@ -198,6 +209,12 @@ def delete_message(session: Session, message_id: int) -> None:
     """Destroy a message, its octets too. This can't be undone."""
     unindex_folded(driver(session), message_id)
     session.connection().execute(text("DELETE FROM message WHERE id = :id"), {"id": message_id})
+
+
+def forget_addresses(session: Session) -> None:
+    """Delete the addresses that no message bears any more."""
+    used = "SELECT address_id FROM message_address"
+    session.connection().execute(text(f"DELETE FROM address WHERE id NOT IN ({used})"))
 
 
 def rows_of(session: Session, ids: list[int]) -> list[MessageRow]:

@@ -1,5 +1,6 @@
 """What the owner prefers: the time zone, and how long things are kept."""
 
+from datetime import datetime, time, timedelta
 from zoneinfo import ZoneInfo, available_timezones
 
 from pydantic import BaseModel, Field, field_validator
@@ -16,6 +17,7 @@ class Preferences(BaseModel, frozen=True):
 
     timezone: str = Field("UTC", description="time zone of calendar days, as Europe/Lisbon")
     trash_days: int = Field(30, ge=1, le=3650, description="days that mail stays in the trash")
+    daily_hour: int = Field(4, ge=0, le=23, description="hour in which daily rules run")
     undo_days: int = Field(30, ge=1, le=3650, description="days that anything can be undone")
 
     @field_validator("timezone")
@@ -29,6 +31,14 @@ class Preferences(BaseModel, frozen=True):
     def zone(self) -> ZoneInfo:
         """The time zone."""
         return ZoneInfo(self.timezone)
+
+    def midnights(self, now: int, days: int) -> list[int]:
+        """When each of the owner's last days began, the last being today (seconds since 1970)."""
+        today = datetime.fromtimestamp(now, self.zone).date()
+        return [
+            int(datetime.combine(today - timedelta(days=ago), time(), self.zone).timestamp())
+            for ago in reversed(range(days))
+        ]
 
 
 def read_preferences(session: Session) -> Preferences:

@@ -1,13 +1,14 @@
 """The line: rules in their order."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 from sqlalchemy import func
 from sqlmodel import Session, col, select
 
 from mnemic.core import Rule
 from mnemic.store.kept import remembered
-from mnemic.store.tables import RuleRow, TrailRow
+from mnemic.store.tables import RuleRow, TrailRow, driver
 
 __all__ = [
     "StoredRule",
@@ -29,8 +30,13 @@ class StoredRule:
     rule: Rule
 
 
+@lru_cache(maxsize=4_096)  # each message that comes in asks for the line
+def _read(document: str) -> Rule:
+    return Rule.model_validate_json(document)
+
+
 def _stored(row: RuleRow) -> StoredRule:
-    return StoredRule(row.id or 0, Rule.model_validate_json(row.document))
+    return StoredRule(row.id or 0, _read(row.document))
 
 
 def _document(rule: Rule) -> str:
@@ -39,7 +45,15 @@ def _document(rule: Rule) -> str:
 
 def list_rules(session: Session) -> list[StoredRule]:
     """Every rule of the line, from top to bottom."""
-    return remembered(session, "line", lambda: [_stored(row) for row in _line(session)])
+    return remembered(session, "line", lambda: _line_as_it_stands(session))
+
+
+def _line_as_it_stands(session: Session) -> list[StoredRule]:
+    session.flush()
+    rows = driver(session).execute(
+        "SELECT id, document FROM rule WHERE deleted = 0 ORDER BY position, id"
+    )
+    return [StoredRule(rule_id, _read(document)) for rule_id, document in rows]
 
 
 def _line(session: Session) -> list[RuleRow]:

@@ -17,7 +17,7 @@ __all__ = [
     "AccountRow",
     "AddressRow",
     "AliasRow",
-    "CatchUpMessageRow",
+    "CatchUpBatchRow",
     "CatchUpRow",
     "ContactAddressRow",
     "ContactRow",
@@ -317,12 +317,15 @@ class CatchUpRow(SQLModel, table=True):
     """A catch-up: rules applied to mail that is here, a batch at a time."""
 
     __tablename__ = "catch_up"
+    __table_args__ = (Index("catch_up_of_event", "event", "at"),)
 
     id: int | None = Field(default=None, primary_key=True)
     at: int
     state: str  # "waiting", "running", "stopped" or "done"
     saying: str
+    event: str = "hand"  # what it runs on: asked for, or "daily"
     rules: str  # JSON: the ids of the rules, in their order
+    documents: str = "[]"  # JSON: the rules as they were then; what is told is what is done
     respects: bool  # whether it leaves alone what a person has changed since
     examined: int  # messages that were asked about
     total: int  # of them, those that one of the rules takes
@@ -331,16 +334,14 @@ class CatchUpRow(SQLModel, table=True):
     run_id: int | None = Field(default=None, foreign_key="run.id", ondelete="SET NULL")
 
 
-class CatchUpMessageRow(SQLModel, table=True):
-    """A message that a catch-up has still to come to; it goes in the transaction that did it."""
+class CatchUpBatchRow(SQLModel, table=True):
+    """Messages that a catch-up comes to together; it goes in the transaction that did them."""
 
-    __tablename__ = "catch_up_message"
-    __table_args__ = ({"sqlite_with_rowid": False},)
+    __tablename__ = "catch_up_batch"
 
     catch_up_id: int = Field(primary_key=True, foreign_key="catch_up.id", ondelete="CASCADE")
-    message_id: int = Field(
-        primary_key=True, foreign_key="message.id", ondelete="CASCADE", index=True
-    )
+    number: int = Field(primary_key=True)
+    messages: bytes  # their ids, eight octets each, the lowest first
 
 
 class PostedRow(SQLModel, table=True):

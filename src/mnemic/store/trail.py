@@ -3,12 +3,13 @@
 import json
 from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import Any
 
 from sqlmodel import Session, col, select
 
-from mnemic.store.tables import TrailRow, insert_row
+from mnemic.store.tables import TrailRow, driver
 
-__all__ = ["EvidencePiece", "TrailEntry", "add_entry", "trail_of"]
+__all__ = ["COLUMNS", "EvidencePiece", "TrailEntry", "add_rows", "trail_of"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,20 +37,26 @@ class TrailEntry:
     actions: str = "[]"  # JSON: what it did, what was overruled, what was held back
 
 
-def add_entry(session: Session, entry: TrailEntry) -> None:
-    """Write an entry down."""
-    row = {
-        "message_id": entry.message_id,
-        "rule_id": entry.rule_id,
-        "rule_name": entry.rule_name,
-        "event": entry.event,
-        "at": entry.at,
-        "folder": entry.folder,
-        "labels": json.dumps(entry.labels),
-        "actions": entry.actions,
-        "evidence": json.dumps([[e.field, e.value, e.start, e.end] for e in entry.evidence]),
-    }
-    insert_row(session, TrailRow, row)
+#: The columns of an entry. Labels, evidence and actions are JSON.
+COLUMNS = (
+    "message_id",
+    "rule_id",
+    "rule_name",
+    "event",
+    "at",
+    "folder",
+    "labels",
+    "evidence",
+    "actions",
+)
+
+
+def add_rows(session: Session, rows: Iterable[tuple[Any, ...]]) -> None:
+    """Write many entries down: each is the values of ``COLUMNS``, in that order."""
+    values = ", ".join("?" for _ in COLUMNS)
+    driver(session).executemany(
+        f"INSERT INTO trail ({', '.join(COLUMNS)}) VALUES ({values})", rows
+    ).close()
 
 
 def trail_of(session: Session, message_ids: Iterable[int]) -> dict[int, list[TrailEntry]]:

@@ -10,18 +10,32 @@ from mnemic.core import MnemicError
 from mnemic.store.journal import Slot, begin_run, execute, fetch, finish_run, row_values
 from mnemic.store.tables import RunRow
 
-__all__ = ["RunPart", "Undone", "UndoneAlreadyError", "last_run_to_undo", "undo_run"]
+__all__ = [
+    "GoneForGoodError",
+    "RunPart",
+    "Undone",
+    "UndoneAlreadyError",
+    "last_run_to_undo",
+    "undo_run",
+]
 
 
 class UndoneAlreadyError(MnemicError):
     """A run that was undone before."""
 
 
+class GoneForGoodError(MnemicError):
+    """A run that can't be undone: it destroyed what it names."""
+
+
 @dataclass(frozen=True, slots=True)
 class Undone:
-    """What an undo came to: its own run, and how many changes were put back and left alone."""
+    """What an undo came to: its own run, and how many changes were put back and left alone.
 
-    run_id: int
+    Where nothing could be put back there is no run.
+    """
+
+    run_id: int | None
     saying: str
     restored: int
     left_alone: int
@@ -62,16 +76,23 @@ def undo_run(
 ) -> Undone | None:
     """Undo a run, which may be an undo itself, or a part of it; None where there is no such run.
 
-    Raises UndoneAlreadyError where it has been undone.
+    Raises UndoneAlreadyError where it has been undone, GoneForGoodError where it destroyed mail.
     """
     row = session.get(RunRow, run_id)
     if row is None:
         return None
+    if row.actor == "housekeeping":
+        raise GoneForGoodError("this mail is gone for good; its time to be got back is over")
     if row.undone_by is not None:
         raise UndoneAlreadyError("this has been undone already")
     undo_id = begin_run(session, at=at, actor="person", undoes=run_id)
     undoing = _Undoing(session, run_id, undo_id, at, part)
     undoing.all()
+    restored, left_alone = undoing.restored, undoing.total - undoing.restored
+    if not restored:
+        finish_run(session, undo_id, "")  # it is forgotten
+        row.lasting = True  # the undo key goes on to what was done before it
+        return Undone(None, f"Nothing to put back: {row.saying}", 0, left_alone)
     saying = f"Undone: {row.saying}" if row.undoes is None else f"Done again: {row.saying[8:]}"
     if part is not None:
         saying = f"Undone in part: {row.saying}"
@@ -81,10 +102,8 @@ def undo_run(
         if original is not None:
             original.undone_by = None
     session.flush()
-    restored, total = undoing.restored, undoing.total
-    if not finish_run(session, undo_id, saying) and not restored:
-        row.undone_by = None  # nothing could be put back: the empty run is forgotten
-    return Undone(undo_id, saying, restored, total - restored)
+    finish_run(session, undo_id, saying)
+    return Undone(undo_id, saying, restored, left_alone)
 
 
 class _Undoing:

@@ -574,6 +574,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rules/{rule_id}/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a rule has done */
+        get: operations["rules_work_api_rules__int_rule_id__work_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rules/{rule_id}/versions": {
         parameters: {
             query?: never;
@@ -769,7 +786,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** Those that go on */
+        get: operations["catch_ups_going_on_api_catch_ups_get"];
         put?: never;
         /** Start a catch-up */
         post: operations["catch_ups_start_api_catch_ups_post"];
@@ -1211,6 +1229,7 @@ export interface components {
          * OpenMessageOut
          * @description A message opened: what a reader sees of it, and its trail.
          *
+         *     ``trail`` is what rules did to it, ``steps`` everything else that happened to it.
          *     ``text`` is None where it has HTML alone; ``remote_pictures`` are the addresses of pictures
          *     that are not loaded, None where it has no HTML.
          */
@@ -1279,8 +1298,8 @@ export interface components {
             facts: components["schemas"]["FactOut"][];
             /** Trail */
             trail: components["schemas"]["TrailOut"][];
-            /** By Hand Changes */
-            by_hand_changes: components["schemas"]["HandChangeOut"][];
+            /** Steps */
+            steps: components["schemas"]["StepOut"][];
             /** Headers */
             headers: components["schemas"]["HeaderOut"][];
             /** Notes */
@@ -1467,19 +1486,6 @@ export interface components {
             values: (true | false)[];
         };
         /**
-         * HandChangeOut
-         * @description What a person changed about the message.
-         */
-        HandChangeOut: {
-            /**
-             * At
-             * Format: date-time
-             */
-            at: string;
-            /** Saying */
-            saying: string;
-        };
-        /**
          * HeaderOut
          * @description A header field, decoded.
          */
@@ -1622,6 +1628,23 @@ export interface components {
             test: "over" | "under";
             /** Values */
             values: (number | string)[];
+        };
+        /**
+         * StepOut
+         * @description Something that happened to the message; ``minor``: it was received, or read.
+         */
+        StepOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Saying */
+            saying: string;
+            /** By Person */
+            by_person: boolean;
+            /** Minor */
+            minor: boolean;
         };
         /**
          * TextCondition
@@ -1860,6 +1883,12 @@ export interface components {
              */
             folder: number | null;
             /**
+             * Below
+             * @description also the folders below that folder
+             * @default false
+             */
+            below: boolean;
+            /**
              * Label
              * @default null
              */
@@ -1996,6 +2025,12 @@ export interface components {
              * @default 30
              */
             trash_days: number;
+            /**
+             * Daily Hour
+             * @description hour in which daily rules run
+             * @default 4
+             */
+            daily_hour: number;
             /**
              * Undo Days
              * @description days that anything can be undone
@@ -2252,6 +2287,27 @@ export interface components {
              * @default false
              */
             anyway: boolean;
+        };
+        /**
+         * RuleWorkOut
+         * @description How many messages a rule took: today, in 7 days and in 30, and on each of those 30 days.
+         *
+         *     ``last`` is when it took one last. ``put_back`` is for how many of them a person took its work
+         *     back in the 30 days, since it was last changed.
+         */
+        RuleWorkOut: {
+            /** Today */
+            today: number;
+            /** Week */
+            week: number;
+            /** Month */
+            month: number;
+            /** Days */
+            days: number[];
+            /** Last */
+            last: string | null;
+            /** Put Back */
+            put_back: number;
         };
         /**
          * VersionsOut
@@ -2747,10 +2803,18 @@ export interface components {
             respects: boolean;
         };
         /**
+         * CatchUpsOut
+         * @description The catch-ups that go on or wait for their turn, the first one first.
+         */
+        CatchUpsOut: {
+            /** Jobs */
+            jobs: components["schemas"]["CatchUpJobOut"][];
+        };
+        /**
          * CatchUpJobOut
          * @description How a catch-up stands: ``done`` of ``total`` messages that the rules take.
          *
-         *     ``run_id`` is the run that undoes it.
+         *     ``run_id`` is the run that undoes it. ``problem`` is what keeps it from going on, if anything.
          */
         CatchUpJobOut: {
             /** Id */
@@ -2768,6 +2832,8 @@ export interface components {
             report: components["schemas"]["CatchUpReport"];
             /** Run Id */
             run_id: number | null;
+            /** Problem */
+            problem: string;
         };
         /**
          * HistoryOut
@@ -2803,6 +2869,8 @@ export interface components {
             undone: boolean;
             /** Undoes */
             undoes: number | null;
+            /** Can Be Undone */
+            can_be_undone: boolean;
         };
         /**
          * RunMessagesOut
@@ -4584,6 +4652,55 @@ export interface operations {
             };
         };
     };
+    rules_work_api_rules__int_rule_id__work_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rule_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleWorkOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     rules_versions_api_rules__int_rule_id__versions_get: {
         parameters: {
             query?: never;
@@ -5039,6 +5156,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CatchUpPreviewOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    catch_ups_going_on_api_catch_ups_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatchUpsOut"];
                 };
             };
             /** @description Not Found */

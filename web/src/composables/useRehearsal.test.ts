@@ -115,11 +115,25 @@ describe('a rehearsal', () => {
     expect(running.value).toBe(false)
   })
 
-  it('asks again when the mailbox has changed', async () => {
-    const { version } = rehearse(draftWith('permit'))
+  it('asks again when the mailbox has changed, once what was asked is answered', async () => {
+    const { version, rehearsal } = rehearse(draftWith('permit'))
     await settle()
-    version.value += 1
+    for (let mail = 0; mail < 3; mail += 1) {
+      version.value += 1
+      await settle()
+    }
+    expect(asked).toHaveLength(1)
+    asked[0]?.answer(7)
     await settle()
+    expect(rehearsal.value?.takes).toBe(7)
+    await vi.runOnlyPendingTimersAsync()
     expect(asked).toHaveLength(2)
+    asked[1]?.answer(8)
+    await vi.runOnlyPendingTimersAsync()
+    expect(asked).toHaveLength(2)
+    version.value += 1
+    await nextTick()
+    await vi.runOnlyPendingTimersAsync()
+    expect(asked).toHaveLength(3)
   })
 })

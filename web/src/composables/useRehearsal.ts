@@ -19,6 +19,9 @@ import { nameOf, thenOf, unlessOf, whenOf, type Draft } from '@/rules/draft'
 
 const PAUSE = 60 // milliseconds without a keystroke
 
+/** Mail that comes in is followed as often as leaves the server time for other things. */
+const REST = 3 // times as long as the last answer took
+
 type Patience = 'glance' | 'whole'
 
 /** What the server is asked about a draft; undefined while it says nothing. */
@@ -57,7 +60,10 @@ export function useRehearsal(
     return content(api.POST('/api/rehearsal', { body: asked as never, signal }))
   }
 
+  let took = 0 // milliseconds of the last answer
   async function rehearse(body: string): Promise<void> {
+    const seen = toValue(version)
+    const begun = performance.now()
     current = new AbortController()
     const { signal } = current
     try {
@@ -68,7 +74,20 @@ export function useRehearsal(
       if (signal.aborted) return
       failure.value = error instanceof Error ? error.message : String(error)
     }
-    running.value = false
+    running.value = busy = false
+    took = performance.now() - begun
+    if (toValue(version) !== seen) follow(body)
+  }
+
+  let busy = false // an answer is under way, or will be asked for
+  function soon(body: string, pause: number): void {
+    busy = true
+    waiting = setTimeout(() => void rehearse(body), pause)
+  }
+
+  /** Where mail pours in, what is asked is asked anew; not at once, and what is shown stands. */
+  function follow(body: string): void {
+    soon(body, Math.max(PAUSE, took * REST))
   }
 
   function asked(): string | undefined {
@@ -82,20 +101,27 @@ export function useRehearsal(
   }
 
   watch(
-    [asked, () => toValue(version)],
-    ([body], before) => {
+    asked,
+    (body, before) => {
       clearTimeout(waiting)
       current?.abort()
       if (body === undefined) {
         rehearsal.value = undefined
-        running.value = false
-        return
+        running.value = busy = false
+      } else {
+        running.value = true
+        soon(body, before === undefined ? 0 : PAUSE)
       }
-      running.value = true
-      const pause = before[0] === undefined ? 0 : PAUSE
-      waiting = setTimeout(() => void rehearse(body), pause)
     },
     { immediate: true },
+  )
+
+  watch(
+    () => toValue(version),
+    () => {
+      const body = asked()
+      if (!busy && body !== undefined) follow(body)
+    },
   )
 
   onScopeDispose(() => {

@@ -1,6 +1,6 @@
 /** A catch-up that goes on in the background: started, followed, stopped, and told of at its end. */
 import { defineStore } from 'pinia'
-import { ref } from 'vue'
+import { ref, watch } from 'vue'
 
 import { api, content, type CatchUpAsked, type CatchUpJob } from '@/api/client'
 import { catchUpSaying } from '@/rules/sayings'
@@ -14,7 +14,8 @@ export const useCatchUps = defineStore('catch-ups', () => {
   const acts = useActs()
   const mailbox = useMailbox()
   const job = ref<CatchUpJob>()
-  const begun = ref(0)
+  const begun = ref({ at: 0, done: 0 })
+  let busy = false // one is started, or followed
 
   function ended(state: string): boolean {
     return state === 'done' || state === 'stopped'
@@ -22,17 +23,39 @@ export const useCatchUps = defineStore('catch-ups', () => {
 
   /** Start it and follow it to its end; what was said before is told together with it. */
   async function start(asked: CatchUpAsked, before = ''): Promise<void> {
+    await see(content(api.POST('/api/catch-ups', { body: asked as never })), before)
+  }
+
+  async function see(found: Promise<CatchUpJob>, before: string): Promise<void> {
+    busy = true
     try {
-      job.value = await content(api.POST('/api/catch-ups', { body: asked as never }))
-      begun.value = Date.now()
+      job.value = await found
+      begun.value = { at: Date.now(), done: job.value.done }
       await follow(before)
+      await mailbox.refresh()
     } catch (error) {
       acts.fail(error)
     } finally {
       job.value = undefined
-      await mailbox.refresh()
+      busy = false
     }
   }
+
+  /** One that goes on already is followed too: begun in another tab, by the day, or before a reload. */
+  const isBusy = (): boolean => busy
+  async function adopt(): Promise<void> {
+    if (isBusy()) return
+    try {
+      const { jobs } = await content(api.GET('/api/catch-ups'))
+      if (jobs[0] && !isBusy()) await see(Promise.resolve(jobs[0]), '')
+    } catch {
+      // whoever began it is told what goes wrong
+    }
+  }
+  watch(
+    () => mailbox.version,
+    () => void adopt(),
+  )
 
   async function follow(before: string): Promise<void> {
     while (job.value && !ended(job.value.state)) {
@@ -57,8 +80,9 @@ export const useCatchUps = defineStore('catch-ups', () => {
   /** Seconds that are left at the pace so far; undefined while nothing can be said. */
   function left(): number | undefined {
     const now = job.value
-    if (!now?.done) return undefined
-    const pace = (Date.now() - begun.value) / now.done
+    const done = (now?.done ?? 0) - begun.value.done
+    if (!now || done <= 0) return undefined
+    const pace = (Date.now() - begun.value.at) / done
     return Math.round(((now.total - now.done) * pace) / 1000)
   }
 

@@ -21,6 +21,9 @@ export type Remedy = Finding['remedies'][number]
 /** Mail comes in bursts; the check follows when it is quiet for so long. */
 const QUIET = 400 // milliseconds
 
+/** In a large mailbox it takes its time; then it is asked for as much less often. */
+const REST = 4 // times as long as the last check took
+
 /** Broken examples are asked about in one place, so that every change of the line asks alike. */
 export async function askAboutExamples(broken: Complaint[]): Promise<boolean> {
   const said = broken.map((each) => each.message).join('; ')
@@ -43,7 +46,11 @@ export const useLine = defineStore('line', () => {
   const broken = shallowRef<readonly BrokenExample[]>([])
   const watching = ref(false)
 
+  let took = 0 // milliseconds of the last check
+  let checking = false
   async function check(): Promise<void> {
+    const begun = performance.now()
+    checking = true
     try {
       const found = await content(api.GET('/api/rules/check'))
       findings.value = found.findings
@@ -51,17 +58,22 @@ export const useLine = defineStore('line', () => {
     } catch {
       findings.value = [] // the line says of itself when the server does not answer
     }
+    checking = false
+    took = performance.now() - begun
   }
 
   let waiting: ReturnType<typeof setTimeout> | undefined
-  watch(
-    [() => mailbox.version, watching],
-    () => {
-      clearTimeout(waiting)
-      if (watching.value) waiting = setTimeout(() => void check(), QUIET)
-    },
-    { immediate: true },
-  )
+  async function checkInTurn(): Promise<void> {
+    const seen = mailbox.version
+    if (!checking) await check()
+    if (checking || mailbox.version !== seen) checkSoon()
+  }
+  function checkSoon(): void {
+    clearTimeout(waiting)
+    const pause = Math.max(QUIET, took * REST)
+    if (watching.value) waiting = setTimeout(() => void checkInTurn(), pause)
+  }
+  watch([() => mailbox.version, watching], checkSoon, { immediate: true })
 
   /** Do something to the line, say so with Undo, and let the screen follow. */
   async function change(

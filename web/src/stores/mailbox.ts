@@ -10,6 +10,9 @@ import { timeSaying } from '@/rules/sayings'
 /** Events come in bursts (an import commits many times); screens follow at this pace. */
 const PACE = 150 // milliseconds
 
+/** Where looking anew takes long, it is done as often as leaves the server time for other things. */
+const REST = 3 // times as long as the last look took
+
 export const useMailbox = defineStore('mailbox', () => {
   const folders = shallowRef<Folder[]>([])
   const labels = shallowRef<Label[]>([])
@@ -22,7 +25,9 @@ export const useMailbox = defineStore('mailbox', () => {
   const ready = ref(false)
   const failure = ref('')
 
+  let looked = 0 // milliseconds that the last look took
   async function refresh(): Promise<void> {
+    const begun = performance.now()
     try {
       const [mailbox, rules] = await Promise.all([
         content(api.GET('/api/mailbox')),
@@ -39,14 +44,20 @@ export const useMailbox = defineStore('mailbox', () => {
       failure.value = error instanceof Error ? error.message : String(error)
     }
     version.value += 1
+    looked = performance.now() - begun
   }
 
   let waiting: ReturnType<typeof setTimeout> | undefined
+  let happened = 0 // events so far
+  async function look(): Promise<void> {
+    const seen = happened
+    await refresh()
+    waiting = undefined
+    if (happened !== seen) refreshSoon()
+  }
   function refreshSoon(): void {
-    waiting ??= setTimeout(() => {
-      waiting = undefined
-      void refresh()
-    }, PACE)
+    happened += 1
+    waiting ??= setTimeout(() => void look(), Math.max(PACE, looked * REST))
   }
 
   const SAME_ARRIVAL = 60_000 // arrivals within a minute are told as one

@@ -52,6 +52,11 @@ const days = computed(() => {
   return found
 })
 
+/** "21 messages flagged" needs no count beside it. */
+function saysHowMany(run: HistoryRun): boolean {
+  return /^[\d,]+ messages? /.test(run.saying)
+}
+
 const ACTORS: Record<string, string> = {
   person: 'by you',
   rules: 'by rules',
@@ -74,7 +79,7 @@ const ACTORS: Record<string, string> = {
         <li v-for="run in day.runs" :key="run.id" :class="{ undone: run.undone }">
           <span class="time">{{ timeSaying(new Date(run.at)) }}</span>
           <button
-            v-if="run.messages"
+            v-if="run.messages && run.can_be_undone"
             class="saying text-button"
             type="button"
             :aria-expanded="open === run.id"
@@ -84,10 +89,11 @@ const ACTORS: Record<string, string> = {
           </button>
           <span v-else class="saying">{{ run.saying }}</span>
           <span class="many">
-            {{ run.messages ? countSaying(run.messages, 'message') : '' }}
+            {{ run.messages && !saysHowMany(run) ? countSaying(run.messages, 'message') : '' }}
             {{ ACTORS[run.actor] ?? '' }}
           </span>
           <span v-if="run.undone" class="state">undone</span>
+          <span v-else-if="!run.can_be_undone" class="state">for good</span>
           <button v-else class="text-button" type="button" @click="acts.undo(run.id)">
             {{ run.undoes === null ? 'Undo' : 'Do it again' }}
           </button>
@@ -124,10 +130,6 @@ h2 {
 .many,
 .state {
   color: var(--ink-soft);
-}
-
-ol {
-  max-width: 980px;
 }
 
 li {

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { api, content, type Which } from '@/api/client'
@@ -13,6 +13,9 @@ import type { Place } from '@/composables/useMessages'
 import { countSaying, spokenPath } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
 import { useWorkbench } from '@/stores/workbench'
+
+/** Loaded when it is asked for: the first view stays small. */
+const CatchUpPane = defineAsyncComponent(() => import('@/components/rules/CatchUpPane.vue'))
 
 const mailbox = useMailbox()
 const workbench = useWorkbench()
@@ -90,6 +93,21 @@ interface ListKeys {
 const list = ref<ListKeys>()
 /** Several messages that are selected: a rule may be made from what they share. */
 const selected = ref<{ which: Which; count: number }>()
+const onWhat = computed(() =>
+  selected.value ? countSaying(selected.value.count, 'message') : `all of ${title.value}`,
+)
+
+/** A catch-up is chosen where the message stands otherwise, on the selection or the list. */
+const catchingUp = ref(false)
+const rulesOn = computed(() =>
+  mailbox.rules.filter((each) => each.rule.enabled).map((each) => each.id),
+)
+const chosenMail = computed(() => {
+  const which = selected.value?.which ?? place.value
+  return which && { which, saying: selected.value ? `${onWhat.value}, selected` : onWhat.value }
+})
+watch(message, () => (catchingUp.value = false))
+
 const common = ref<{ makeRule: () => Promise<void> }>()
 const opened = ref<{ makeRule: () => Promise<void>; why: () => void; enter: () => void }>()
 useKeys({
@@ -124,10 +142,7 @@ useKeys({
   <main class="mail">
     <PlaceList :kind="kind" :place="kind === 'find' ? undefined : placeId">
       <template #end>
-        <AtHand
-          :which="selected?.which ?? place"
-          :on="selected ? countSaying(selected.count, 'message') : `all of ${title}`"
-        />
+        <AtHand :which="selected?.which ?? place" :on="onWhat" @catch-up="catchingUp = true" />
       </template>
     </PlaceList>
     <MessageList
@@ -146,8 +161,15 @@ useKeys({
         </p>
       </template>
     </MessageList>
+    <CatchUpPane
+      v-if="catchingUp"
+      :rule-ids="rulesOn"
+      :mail="chosenMail"
+      back="Back to the mail"
+      @close="catchingUp = false"
+    />
     <CommonFacts
-      v-if="selected && selected.count > 1"
+      v-else-if="selected && selected.count > 1"
       ref="common"
       :which="selected.which"
       :count="selected.count"

@@ -79,7 +79,7 @@ watch(
       @versions="versions = true"
       @catch-up="catchUp = stored ? [stored.id] : []"
     />
-    <CatchUpPane v-if="catchUp.length" :rule-ids="catchUp" @close="catchUp = []" />
+    <CatchUpPane v-if="catchUp.length" :rule-ids="catchUp" back="Rehearsal" @close="catchUp = []" />
     <VersionsPane v-else-if="versions && stored" :id="stored.id" @close="versions = false" />
     <RehearsalPane
       v-else

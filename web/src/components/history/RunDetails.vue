@@ -21,6 +21,13 @@ async function load(): Promise<void> {
     failure.value = error instanceof Error ? error.message : String(error)
   }
 }
+
+/** "Moved from Inbox to Shop, labelled Order" */
+function together(changes: readonly string[]): string {
+  const [first = '', ...rest] = changes
+  return [first, ...rest.map((each) => each.charAt(0).toLowerCase() + each.slice(1))].join(', ')
+}
+
 watch([() => props.run.id, () => mailbox.version], () => void load(), { immediate: true })
 </script>
 
@@ -47,7 +54,7 @@ watch([() => props.run.id, () => mailbox.version], () => void load(), { immediat
             :to="`/mail/folder/${message.folder_id}/${message.id}`"
             >{{ message.subject || 'No subject' }}</RouterLink
           >
-          <span class="changes one-line">{{ changes.join(', ') }}</span>
+          <span class="changes one-line">{{ together(changes) }}</span>
           <button
             v-if="!run.undone && run.messages > 1"
             class="text-button"

@@ -13,6 +13,7 @@ const props = defineProps<{
   /** The same in words. */
   on: string
 }>()
+const emit = defineEmits<{ catchUp: [] }>()
 const mailbox = useMailbox()
 const catchUps = useCatchUps()
 
@@ -31,7 +32,7 @@ useKeys({ h: () => document.querySelector<HTMLElement>('.at-hand button')?.focus
 </script>
 
 <template>
-  <section v-if="rules.length" class="at-hand" aria-label="At hand">
+  <section v-if="mailbox.rules.length" class="at-hand" aria-label="At hand">
     <h2 title="Rules that run when you ask (H)">At hand</h2>
     <ul>
       <li v-for="stored in rules" :key="stored.id">
@@ -43,6 +44,17 @@ useKeys({ h: () => document.querySelector<HTMLElement>('.at-hand button')?.focus
           @click="run(stored)"
         >
           {{ stored.rule.name }}
+        </button>
+      </li>
+      <li>
+        <button
+          class="text-button"
+          type="button"
+          :disabled="!which"
+          :title="`See what rules would do to ${spokenPath(on)}, and let them`"
+          @click="emit('catchUp')"
+        >
+          Catch up …
         </button>
       </li>
     </ul>

@@ -37,9 +37,16 @@ const FIELDS: Record<string, string> = {
   x_original_to: 'delivered to',
 }
 
-type Step =
-  | { at: string; rule: TrailEntry; saying: string }
-  | { at: string; rule?: undefined; saying: string }
+interface Step {
+  at: string
+  saying: string
+  rule?: TrailEntry
+  by_person?: boolean
+  minor?: boolean
+}
+
+/** How a rule came to act, where that was not the mail's coming in. */
+const EVENTS: Record<string, string> = { hand: ', in a catch-up', daily: ', once a day' }
 
 function did(entry: TrailEntry): string {
   const done = entry.actions.filter((each) => !each.overruled_by && !each.held_back)
@@ -50,15 +57,18 @@ function did(entry: TrailEntry): string {
 
 const steps = computed<Step[]>(() =>
   [
+    // Of what happened within a second, a message is received first, then sorted, then handled.
+    ...props.message.steps.slice(0, 1),
     ...props.message.trail.map((rule) => ({ at: rule.at, rule, saying: did(rule) })),
-    ...props.message.by_hand_changes,
+    ...props.message.steps.slice(1),
   ].sort((a, b) => a.at.localeCompare(b.at)),
 )
 /** Put back is offered while the last rule's work stands. */
 const canPutBack = computed(
   () => props.message.placed_by !== null && props.message.trail.length > 0,
 )
-const last = computed(() => steps.value.at(-1))
+/** What is told while the trail is closed: that it was received, or read, is not news. */
+const last = computed(() => steps.value.findLast((each) => !each.minor))
 
 async function putBack(): Promise<void> {
   const which = { ids: [props.message.id], leave_out: [] }
@@ -83,18 +93,20 @@ defineExpose({ toggle })
       </button>
       <button v-if="canPutBack" class="text-button" type="button" @click="putBack">Put back</button>
     </div>
-    <p v-if="!last">In {{ spokenPath(message.folder) }}. No rule has touched this message.</p>
+    <p v-if="!last && !open">
+      In {{ spokenPath(message.folder) }}. No rule has touched this message.
+    </p>
     <template v-for="(step, index) in steps" :key="index">
       <p v-if="open || step === last">
-        {{ step.saying }}
-        <template v-if="step.rule">
+        {{ step.saying
+        }}<template v-if="step.rule">
           by
           <RouterLink v-if="isThere(step.rule.rule_id)" :to="`/rules/${step.rule.rule_id}`">{{
             step.rule.rule_name
           }}</RouterLink>
           <template v-else>{{ step.rule.rule_name }} (deleted since)</template
-          >{{ step.rule.event === 'hand' ? ', in a catch-up' : '' }}</template
-        ><template v-else> by you</template>, {{ when(step.at) }}
+          >{{ EVENTS[step.rule.event] ?? '' }}</template
+        ><template v-else-if="step.by_person"> by you</template>, {{ when(step.at) }}
         <span v-if="open && step.rule" class="evidence">
           <EvidenceText
             v-for="(piece, at) in step.rule.evidence"

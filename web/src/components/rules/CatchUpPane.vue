@@ -1,128 +1,236 @@
 <script setup lang="ts">
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue'
 
-import { api, content, type CatchUpAsked, type CatchUpPreview } from '@/api/client'
+import { api, content, type CatchUpAsked, type CatchUpPreview, type Which } from '@/api/client'
 import { countSaying, spokenPath } from '@/rules/sayings'
 import { useCatchUps } from '@/stores/catch-ups'
 import { useMailbox } from '@/stores/mailbox'
 
-const props = defineProps<{ ruleIds: readonly number[] }>()
+const props = defineProps<{
+  /** The rules that are chosen at first. */
+  ruleIds: readonly number[]
+  /** Mail that was chosen before this was opened: a selection, or all of a list. */
+  mail?: { which: Which; saying: string } | undefined
+  /** What Back leads to. */
+  back: string
+}>()
 const emit = defineEmits<{ close: [] }>()
 const mailbox = useMailbox()
 const catchUps = useCatchUps()
 
-const folder = ref<number | ''>('')
+const chosen = ref<ReadonlySet<number>>(new Set(props.ruleIds))
+watch(
+  () => props.ruleIds,
+  (ids) => (chosen.value = new Set(ids)),
+)
+const rules = computed(() => mailbox.rules.filter((each) => chosen.value.has(each.id)))
+
+function choose(id: number, on: boolean): void {
+  const next = new Set(chosen.value)
+  if (on) next.add(id)
+  else next.delete(id)
+  chosen.value = next
+}
+
+function chooseAll(): void {
+  const on = mailbox.rules.filter((each) => each.rule.enabled)
+  chosen.value = new Set(on.map((each) => each.id))
+}
+
+/** Which mail: what was chosen before, all of it, what a search finds, or a folder by its id. */
+const among = ref<'given' | 'all' | 'find' | number>(props.mail ? 'given' : 'all')
+const below = ref(true)
+const find = ref('')
 const since = ref('')
 const until = ref('')
 const respects = ref(true)
 
-const rules = computed(() => mailbox.rules.filter((each) => props.ruleIds.includes(each.id)))
+const path = computed(() => mailbox.folders.find((each) => each.id === among.value)?.path)
+const hasBelow = computed(() =>
+  mailbox.folders.some((each) => path.value && each.path.startsWith(`${path.value}/`)),
+)
+
+const which = computed<Which | null>(() => {
+  if (among.value === 'all') return null
+  if (among.value === 'given') return props.mail?.which ?? null
+  if (among.value === 'find') return { find: find.value }
+  return { folder: among.value, below: below.value }
+})
 
 function day(value: string): string | null {
   return value ? new Date(`${value}T00:00:00`).toISOString() : null
 }
 
 const asked = computed<CatchUpAsked>(() => ({
-  rule_ids: [...props.ruleIds],
-  which: folder.value === '' ? null : { folder: folder.value, leave_out: [] },
+  rule_ids: rules.value.map((each) => each.id),
+  which: which.value,
   since: day(since.value),
   until: day(until.value),
   respects: respects.value,
 }))
+/** Until something is typed into it, a search means nothing. */
+const incomplete = computed(
+  () => rules.value.length === 0 || (among.value === 'find' && !find.value.trim()),
+)
 
+const PAUSE = 150 // milliseconds in which more may be typed
+const MAIL_PAUSE = 1000 // milliseconds in which more mail may come in
 const preview = shallowRef<CatchUpPreview>()
+const counting = ref(false)
 const failure = ref('')
 let newest = 0
-watch(
-  [asked, () => mailbox.version],
-  async () => {
-    const mine = (newest += 1)
-    try {
-      const found = await content(
-        api.POST('/api/catch-ups/preview', { body: asked.value as never }),
-      )
-      if (mine !== newest) return
-      preview.value = found
-      failure.value = ''
-    } catch (error) {
-      if (mine === newest) failure.value = error instanceof Error ? error.message : String(error)
+let waiting: ReturnType<typeof setTimeout> | undefined
+
+async function look(): Promise<void> {
+  const mine = (newest += 1)
+  const seen = mailbox.version
+  counting.value = !incomplete.value
+  if (incomplete.value) {
+    preview.value = undefined
+    return
+  }
+  try {
+    const body = asked.value as never
+    const found = await content(api.POST('/api/catch-ups/preview', { body }))
+    if (mine !== newest) return
+    preview.value = found
+    failure.value = ''
+  } catch (error) {
+    if (mine === newest) failure.value = error instanceof Error ? error.message : String(error)
+  } finally {
+    if (mine === newest) {
+      counting.value = false
+      if (mailbox.version !== seen) lookSoon(MAIL_PAUSE)
     }
+  }
+}
+function lookSoon(pause: number): void {
+  clearTimeout(waiting)
+  waiting = setTimeout(() => void look(), pause)
+}
+watch(
+  () => JSON.stringify(asked.value),
+  () => {
+    lookSoon(PAUSE)
   },
   { immediate: true },
 )
+/** Counting may take seconds; while mail pours in it is not begun anew before it has ended. */
+watch(
+  () => mailbox.version,
+  () => {
+    if (!counting.value) lookSoon(MAIL_PAUSE)
+  },
+)
+onScopeDispose(() => {
+  clearTimeout(waiting)
+})
 
-const changed = computed(
-  () => (preview.value?.report.taken ?? 0) - (preview.value?.report.unchanged ?? 0),
-)
-const places = computed(() => Object.entries(preview.value?.report.places ?? {}))
-const shares = computed(() =>
-  rules.value.map((each) => ({
-    name: each.rule.name,
-    taken: 0,
-    overruled: 0,
-    ...preview.value?.report.by_rule[String(each.id)],
-  })),
-)
+const report = computed(() => preview.value?.report)
+const changed = computed(() => (report.value?.taken ?? 0) - (report.value?.unchanged ?? 0))
+const places = computed(() => Object.entries(report.value?.places ?? {}))
+
+function share(id: number): string {
+  const found = report.value?.by_rule[String(id)]
+  if (!chosen.value.has(id) || !report.value) return ''
+  if (!found?.taken) return 'takes none'
+  const overruled = found.overruled ? `, overruled for ${number(found.overruled)}` : ''
+  return `takes ${number(found.taken)}${overruled}`
+}
+
+function number(count: number): string {
+  return count.toLocaleString('en-GB')
+}
 
 async function run(): Promise<void> {
+  const now = asked.value
   emit('close')
-  await catchUps.start(asked.value)
+  await catchUps.start(now)
 }
 </script>
 
 <template>
   <section class="catch-up" aria-label="Catch-up">
     <p>
-      <button class="text-button" type="button" @click="emit('close')">← Rehearsal</button>
+      <button class="text-button" type="button" @click="emit('close')">← {{ back }}</button>
     </p>
     <h2>
-      Catch-up with {{ rules.length === 1 ? `“${rules[0]?.rule.name}”` : `${rules.length} rules` }}
+      Catch-up with
+      {{ rules.length === 1 ? `“${rules[0]?.rule.name}”` : countSaying(rules.length, 'rule') }}
     </h2>
+    <fieldset>
+      <legend>
+        Rules, in their order
+        <button class="text-button" type="button" @click="chooseAll">all that are on</button>
+        <button class="text-button" type="button" @click="chosen = new Set()">none</button>
+      </legend>
+      <ul class="rules" aria-label="Rules to apply">
+        <li v-for="each in mailbox.rules" :key="each.id">
+          <el-checkbox
+            :model-value="chosen.has(each.id)"
+            @update:model-value="(on: string | number | boolean) => choose(each.id, on === true)"
+            >{{ each.rule.name }}{{ each.rule.enabled ? '' : ' (off)' }}</el-checkbox
+          >
+          <span class="share">{{ share(each.id) }}</span>
+        </li>
+      </ul>
+    </fieldset>
     <form @submit.prevent="run">
-      <label for="catch-up-folder">Mail in</label>
-      <select id="catch-up-folder" v-model="folder">
-        <option value="">all folders</option>
+      <label for="catch-up-mail">Mail</label>
+      <select id="catch-up-mail" v-model="among">
+        <option v-if="mail" value="given">{{ mail.saying }}</option>
+        <option value="all">in all folders</option>
+        <option value="find">that a search finds</option>
         <option v-for="each in mailbox.folders" :key="each.id" :value="each.id">
-          {{ spokenPath(each.path) }}
+          in {{ spokenPath(each.path) }}
         </option>
       </select>
+      <el-checkbox v-if="hasBelow" v-model="below" class="beside">and those below it</el-checkbox>
+      <input
+        v-if="among === 'find'"
+        v-model="find"
+        class="beside"
+        type="search"
+        aria-label="Search for the mail"
+        placeholder="as in Find: from:ferrow permit"
+      />
       <label for="catch-up-since">Received from</label>
-      <input id="catch-up-since" v-model="since" type="date" />
-      <label for="catch-up-until">and before</label>
-      <input id="catch-up-until" v-model="until" type="date" />
+      <div class="dates">
+        <input id="catch-up-since" v-model="since" type="date" />
+        <label for="catch-up-until">and before</label>
+        <input id="catch-up-until" v-model="until" type="date" />
+      </div>
       <el-checkbox v-model="respects" class="wide"
         >Leave alone what I changed after a rule acted on it</el-checkbox
       >
     </form>
     <p v-if="failure" class="hint" role="alert">{{ failure }}</p>
-    <template v-else-if="preview">
-      <p class="counts" role="status">
+    <p v-else-if="incomplete" class="hint">
+      {{ rules.length ? 'Write what to search for.' : 'Choose the rules to apply.' }}
+    </p>
+    <p v-else-if="!preview || !report" class="hint" role="status">Counting …</p>
+    <template v-else>
+      <p class="counts" role="status" :aria-busy="counting">
         Of {{ countSaying(preview.examined, 'message') }},
-        {{ countSaying(preview.report.taken, 'is taken', 'are taken') }}:
-        <b>{{ countSaying(changed, 'changes', 'change') }}</b>,
-        {{ preview.report.unchanged.toLocaleString('en-GB') }} in order already<template
-          v-if="preview.report.respected"
-          >, {{ preview.report.respected }} left as you put them</template
+        {{ countSaying(report.taken, 'is taken', 'are taken') }}:
+        <b>{{ countSaying(changed, 'changes', 'change') }}</b>, {{ number(report.unchanged) }} in
+        order already<template v-if="report.respected"
+          >, {{ number(report.respected) }} left as you put them</template
         >. Nothing has happened yet.
       </p>
-      <ul aria-label="What will happen">
-        <li v-for="[path, count] in places" :key="path">
-          {{ count.toLocaleString('en-GB') }} to {{ spokenPath(path) }}
+      <ul v-if="changed" aria-label="What will happen">
+        <li v-for="[folder, count] in places" :key="folder">
+          {{ number(count) }} to {{ spokenPath(folder) }}
         </li>
-        <li v-if="preview.report.labelled">{{ preview.report.labelled }} labelled</li>
-        <li v-if="preview.report.marked">{{ preview.report.marked }} marked</li>
+        <li v-if="report.labelled">{{ number(report.labelled) }} labelled</li>
+        <li v-if="report.marked">{{ number(report.marked) }} marked</li>
       </ul>
-      <ul v-if="rules.length > 1" class="shares" aria-label="By rule">
-        <li v-for="each in shares" :key="each.name">
-          <b>{{ each.name }}</b> takes {{ each.taken.toLocaleString('en-GB')
-          }}<template v-if="each.overruled"
-            >, overruled for {{ each.overruled.toLocaleString('en-GB') }}</template
-          >
-        </li>
-      </ul>
-      <p class="hint">Nothing is lost: undo any time in the next 30 days.</p>
-      <el-button type="primary" :disabled="changed === 0 || !!catchUps.job" @click="run"
-        >Catch up {{ changed.toLocaleString('en-GB') }}</el-button
+      <p v-if="changed" class="hint">Nothing is lost: undo any time in the next 30 days.</p>
+      <el-button
+        type="primary"
+        :disabled="changed === 0 || counting || !!catchUps.job"
+        @click="run"
+        >{{ changed ? `Catch up ${number(changed)}` : 'Nothing to catch up' }}</el-button
       >
     </template>
   </section>
@@ -135,11 +243,46 @@ async function run(): Promise<void> {
   align-content: start;
   overflow-y: auto;
   padding: 12px 16px 24px;
+  background: var(--sheet);
 }
 
 h2 {
   font: 500 20px/26px var(--type-mail);
   overflow-wrap: anywhere;
+}
+
+fieldset {
+  min-width: 0;
+  margin: 0;
+  padding: 0;
+  border: 0;
+}
+
+legend {
+  display: flex;
+  gap: 14px;
+  color: var(--ink-soft);
+}
+
+.rules {
+  max-height: 210px;
+  overflow-y: auto;
+  margin-top: 4px;
+  padding: 4px 10px;
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+}
+
+.rules li {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  justify-content: space-between;
+}
+
+.share {
+  color: var(--ink-soft);
+  white-space: nowrap;
 }
 
 form {
@@ -150,14 +293,26 @@ form {
 }
 
 select,
-input[type='date'] {
+input {
   height: 32px;
+  min-width: 0;
   padding: 0 8px;
   border: 1px solid var(--line);
   border-radius: var(--radius);
   background: var(--sheet);
   color: var(--ink);
   font: inherit;
+}
+
+.dates {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: center;
+}
+
+.beside {
+  grid-column: 2;
 }
 
 .wide {
@@ -169,7 +324,11 @@ label {
   color: var(--ink-soft);
 }
 
-ul {
+[aria-busy='true'] {
+  opacity: 0.6;
+}
+
+ul:not(.rules) {
   display: grid;
   gap: 3px;
   padding-left: 12px;

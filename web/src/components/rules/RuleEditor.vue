@@ -13,6 +13,7 @@ import { useMailbox } from '@/stores/mailbox'
 import { useWorkbench } from '@/stores/workbench'
 
 import BracketPart from './BracketPart.vue'
+import RuleWork from './RuleWork.vue'
 import RunsPart from './RunsPart.vue'
 import ThenPart from './ThenPart.vue'
 
@@ -168,6 +169,7 @@ const state = computed(() => {
           </template>
         </el-dropdown>
       </header>
+      <RuleWork v-if="stored" :id="stored.id" />
       <p v-if="complaintAt('name')" class="complaint" role="alert">{{ complaintAt('name') }}</p>
       <h2>When</h2>
       <BracketPart

@@ -20,6 +20,7 @@ void content(api.GET('/api/accounts'))
     <el-checkbox-group v-model="workbench.draft.runs" aria-label="When it runs">
       <el-checkbox value="arrival" label="as mail arrives" />
       <el-checkbox value="sent" label="on mail I send" />
+      <el-checkbox value="daily" label="once a day, on mail that is here" />
       <el-checkbox value="hand" label="when I ask" />
     </el-checkbox-group>
     <el-select

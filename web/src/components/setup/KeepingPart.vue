@@ -9,6 +9,11 @@ const form = ref<Preferences>()
 
 content(api.GET('/api/preferences')).then((found) => (form.value = found), acts.fail)
 
+const HOURS = Array.from({ length: 24 }, (_, hour) => hour)
+function hourSaying(hour: number): string {
+  return `${String(hour).padStart(2, '0')}:00`
+}
+
 const zones = Intl.supportedValuesOf('timeZone')
 const here = Intl.DateTimeFormat().resolvedOptions().timeZone
 
@@ -52,6 +57,23 @@ async function save(): Promise<void> {
       />
       days; so long anything can be undone
     </div>
+    <label for="daily-hour">Once a day</label>
+    <div class="line">
+      at
+      <el-select
+        id="daily-hour"
+        v-model="form.daily_hour"
+        class="hour"
+        aria-label="Hour of what happens once a day"
+        :teleported="false"
+      >
+        <el-option v-for="hour in HOURS" :key="hour" :value="hour" :label="hourSaying(hour)" />
+      </el-select>
+    </div>
+    <p class="hint wide">
+      Rules that run once a day do so then, and mail whose time is over leaves for good. If Mnemic
+      is not running at that hour, it happens at the next start.
+    </p>
     <label for="timezone">Time zone</label>
     <div class="line">
       <el-select
@@ -89,5 +111,9 @@ async function save(): Promise<void> {
 
 .line :deep(.el-select) {
   width: 240px;
+}
+
+.line :deep(.el-select.hour) {
+  width: 96px;
 }
 </style>

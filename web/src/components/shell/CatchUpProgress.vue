@@ -9,6 +9,7 @@ const catchUps = useCatchUps()
 const saying = computed(() => {
   const now = catchUps.job
   if (!now) return ''
+  if (now.problem) return `waits: ${now.problem}`
   if (now.state === 'waiting') return 'waits for its turn'
   const left = catchUps.left()
   const soon = left === undefined || left < 1 ? '' : `, about ${countSaying(left, 'second')} left`

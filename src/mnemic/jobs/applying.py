@@ -1,0 +1,189 @@
+"""Rules applied to messages that are here, some at a time, with what has been done so far."""
+
+import json
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from functools import lru_cache
+
+from pydantic import BaseModel
+from sqlmodel import Session
+
+from mnemic.core import CompiledRules, Event, Given, Outcome, Rule, through_rules
+from mnemic.jobs.changes import Changes
+from mnemic.jobs.circumstances import MailboxCircumstances
+from mnemic.jobs.effects import Effects, effects_of, trail_rows
+from mnemic.store.journal import fetch
+from mnemic.store.message_views import StoredMessage, stored_messages
+from mnemic.store.trail import add_rows
+
+__all__ = ["Applying", "CatchUpReport", "RuleShare"]
+
+
+class RuleShare(BaseModel):
+    """Of a catch-up, how many messages one rule takes, and for how many it is overruled."""
+
+    taken: int = 0
+    overruled: int = 0
+
+
+class CatchUpReport(BaseModel):
+    """What a catch-up does: how many messages, by what is done to them, by place and by rule.
+
+    ``unchanged`` were in order already, ``respected`` left alone since a person changed them.
+    """
+
+    taken: int = 0
+    moved: int = 0
+    labelled: int = 0
+    marked: int = 0
+    unchanged: int = 0
+    respected: int = 0
+    places: dict[str, int] = {}
+    by_rule: dict[int, RuleShare] = {}
+
+    def add(self, changes: Changes) -> None:
+        """Count what was gathered of a batch."""
+        self.moved += changes.moved
+        self.labelled += changes.labelled
+        self.marked += changes.marked
+        for path, count in changes.places().items():
+            self.places[path] = self.places.get(path, 0) + count
+
+    def count_takers(self, effects: Effects, messages: int) -> None:
+        """Count the rules that took so many messages."""
+        for each in effects.frames:
+            share = self.by_rule.setdefault(each.rule_id, RuleShare())
+            share.taken += messages
+            share.overruled += messages * each.overruled
+
+
+@dataclass(frozen=True, slots=True)
+class _Ready:
+    """Rules made ready to be run, whatever they run on by themselves and though they are off."""
+
+    rules: tuple[Rule, ...]
+    compiled: CompiledRules
+
+
+@lru_cache(maxsize=2)  # the catch-up that runs needs its rules again for each batch
+def _ready(documents: str) -> _Ready:
+    asked = {"enabled": True, "runs": ("hand",)}
+    rules = tuple(
+        Rule.model_validate(each).model_copy(update=asked) for each in json.loads(documents)
+    )
+    return _Ready(rules, CompiledRules(rules, "hand"))
+
+
+@dataclass(frozen=True, slots=True)
+class _Taken:
+    message_id: int
+    outcome: Outcome
+    effects: Effects
+
+
+class Applying:
+    """Applies rules to messages at a time (seconds since 1970), within one transaction.
+
+    ``documents`` are the rules as JSON, with their ids in the same order. ``respects``: a message
+    that a person changed after a rule last acted on it is left alone by that rule.
+    """
+
+    def __init__(
+        self,
+        session: Session,
+        documents: str,
+        rule_ids: Sequence[int],
+        *,
+        at: int,
+        event: Event,
+        respects: bool,
+    ) -> None:
+        self._session, self._at, self._respects, self._event = session, at, respects, event
+        self._ready = _ready(documents)
+        self._ids = dict(enumerate(rule_ids))
+        self._around = MailboxCircumstances(session, datetime.fromtimestamp(at, UTC))
+        self._effects: dict[tuple[int, ...], Effects] = {}
+        self._changes: Changes | None = None
+        self._taken: list[_Taken] = []
+
+    def gather(self, ids: Sequence[int], report: CatchUpReport) -> None:
+        """Gather what is to change about messages, counted in the report; nothing is changed."""
+        changes, taken = Changes(self._session), []
+        counts: Counter[tuple[int, ...]] = Counter()
+        guarded = self._guarded(ids) if self._respects else {}
+        for message in stored_messages(self._session, iter(ids)):
+            outcome = self._outcome(message, guarded.get(message.id, set()), report)
+            if not outcome.taken_by:
+                continue
+            effects = self._effects_of(outcome)
+            counts[outcome.taken_by] += 1
+            if changes.gather(message, effects):
+                taken.append(_Taken(message.id, outcome, effects))
+        for taken_by, messages in counts.items():
+            report.count_takers(self._effects[taken_by], messages)
+        report.taken += counts.total()
+        report.unchanged += counts.total() - len(taken)
+        report.add(changes)
+        self._changes, self._taken = changes, taken
+
+    def make(self, run_id: int) -> None:
+        """Make what was gathered, and write down what was done to each message, and why."""
+        if self._changes is not None:
+            self._changes.make(run_id, at=self._at)
+        add_rows(self._session, self._trail())
+
+    def _trail(self) -> Iterator[tuple[object, ...]]:
+        for taken in self._taken:
+            yield from trail_rows(
+                taken.message_id, taken.outcome, taken.effects, self._event, self._at
+            )
+
+    def _effects_of(self, outcome: Outcome) -> Effects:
+        """What rules do depends on which of them took the message, and on nothing else of it."""
+        found = self._effects.get(outcome.taken_by)
+        if found is None:
+            found = effects_of(self._session, outcome, self._ids, self._event)
+            self._effects[outcome.taken_by] = found
+        return found
+
+    def _outcome(self, message: StoredMessage, guarded: set[int], report: CatchUpReport) -> Outcome:
+        received = datetime.fromtimestamp(message.row.received_at, UTC)
+        given = Given(message.state, self._around.of(received, message.id))
+        outcome = self._ready.compiled.explain(message, given)
+        kept_off = {at for at in outcome.taken_by if self._ids[at] in guarded}
+        if not kept_off:
+            return outcome
+        report.respected += 1
+        # What a rule that does not act had overruled, or stopped, acts now.
+        rules = [
+            rule.model_copy(update={"enabled": at not in kept_off})
+            for at, rule in enumerate(self._ready.rules)
+        ]
+        return through_rules(rules, message, "hand", given)
+
+    def _guarded(self, ids: Sequence[int]) -> dict[int, set[int]]:
+        """By message, the rules after whose last act a person changed it; undoing counts not."""
+        messages = ", ".join(str(int(each)) for each in ids)
+        changed = fetch(
+            self._session,
+            "SELECT j.entity_id, max(r.at) FROM journal AS j JOIN run AS r ON r.id = j.run_id"  # noqa: S608 -- numbers
+            f" WHERE j.entity = 'message' AND j.entity_id IN ({messages}) AND j.slot <> 'seen'"
+            " AND r.actor = 'person' AND r.undoes IS NULL AND r.undone_by IS NULL"
+            " GROUP BY j.entity_id",
+        )
+        by_hand = {int(key): int(at) for key, at in changed}
+        if not by_hand:
+            return {}
+        acted = fetch(
+            self._session,
+            "SELECT message_id, rule_id, max(at) FROM trail"  # noqa: S608 -- numbers
+            f" WHERE message_id IN ({', '.join(map(str, by_hand))}) AND rule_id IS NOT NULL"
+            " GROUP BY message_id, rule_id",
+        )
+        found: dict[int, set[int]] = {}
+        for message_id, rule_id, at in acted:
+            if by_hand[message_id] >= at:
+                found.setdefault(message_id, set()).add(rule_id)
+        return found

@@ -1,0 +1,53 @@
+"""A rule on age does its work when its day has come; the clock is moved on (time-machine)."""
+
+import re
+import shutil
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import time_machine
+from playwright.sync_api import Page, expect
+
+from tests.browser.test_main_job import choose, fill_place, new_rule
+from tests.conftest import running
+
+
+def test_a_rule_on_age_runs_when_its_day_has_come(
+    demo_folder: Path, tmp_path: Path, page: Page
+) -> None:
+    data = tmp_path / "data"
+    shutil.copytree(demo_folder, data)
+    page.set_default_timeout(10_000)
+    with running(data) as server:
+        page.goto(server.address)
+        new_rule(page)
+        choose(page, "Condition 1: what is looked at", "Age")
+        age = page.get_by_label(re.compile("^Condition 1: Age"))
+        age.and_(page.get_by_role("spinbutton")).fill("130")
+        page.get_by_label(re.compile("^Condition 1: Age.*: unit")).select_option("days")
+        fill_place(page, "File in folder", "Long ago")
+        page.get_by_label("Name of the rule").fill("Long ago")
+        runs = page.get_by_label("When it runs")
+        runs.get_by_text("as mail arrives").click()
+        runs.get_by_text("once a day").click()
+        expect(page.get_by_label("The rule as a sentence")).to_contain_text("once a day")
+        expect(page.get_by_test_id("takes")).to_have_text("0")
+        page.keyboard.press("Control+Enter")
+        expect(page.get_by_text("Saved “Long ago”")).to_be_visible()
+        expect(page.get_by_label("What the rule has done")).to_have_text("Has taken nothing yet")
+    with (
+        time_machine.travel(datetime.now(UTC) + timedelta(days=20)),
+        running(data) as server,
+    ):
+        page.goto(server.address)
+        folder = page.get_by_role("link", name=re.compile("^Long ago"))
+        expect(folder).to_be_visible()
+        folder.click()
+        expect(page.get_by_text(re.compile(r"\d+ messages, newest first"))).to_be_visible()
+        page.get_by_label("Messages").locator(".row").get_by_role("link").first.click()
+        trail = page.get_by_label("Trail", exact=True)
+        expect(trail).to_contain_text("Filed in Long ago by Long ago, once a day")
+        page.keyboard.press("3")
+        run = page.get_by_role("listitem").filter(has_text="Once a day: “Long ago”")
+        run.get_by_role("button", name="Undo", exact=True).click()
+        expect(page.get_by_text("Undone: Once a day: “Long ago”").first).to_be_visible()

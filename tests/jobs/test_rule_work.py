@@ -1,0 +1,105 @@
+"""What a rule has done, day by day, and the hint that it may be wrong where people take it back."""
+
+from collections.abc import Iterator
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import pytest
+from sqlmodel import Session
+
+from mnemic.core import parse_message, read_rule
+from mnemic.core.actions import FileAction, UnlabelAction
+from mnemic.jobs import take_in
+from mnemic.jobs.acts import PlainAct, act
+from mnemic.jobs.line_check import check_order
+from mnemic.jobs.rule_changes import change_rule, make_rule
+from mnemic.jobs.selection import Selection
+from mnemic.store import Database
+from mnemic.store.preferences import Preferences, change_preferences
+from mnemic.store.rule_work import put_back_by_hand, work_of
+from mnemic.store.rules import list_rules
+from mnemic.store.undo import RunPart, undo_run
+from tests.jobs.catching_up import catch_up
+from tests.jobs.test_arrivals_in_history import sorting_runs
+
+NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
+AT = int(NOW.timestamp())
+FILE = {"do": "file", "folder": "Permits"}
+
+
+def permits(*then: dict[str, Any], word: str = "permit") -> Any:
+    when = {"field": "subject", "test": "words", "values": [word]}
+    return read_rule({"name": "Permits", "when": when, "then": list(then) or [FILE]})
+
+
+@pytest.fixture
+def session(database: Database) -> Iterator[Session]:
+    with database.writing() as opened:
+        yield opened
+
+
+def arrive(session: Session, *days_ago: float) -> list[int]:
+    return [
+        take_in(
+            session,
+            parse_message(f"Subject: permit {n}\n\n".encode()),
+            received=NOW - timedelta(days=ago),
+        ).message_id
+        for n, ago in enumerate(days_ago)
+    ]
+
+
+def test_what_a_rule_took_is_counted_by_the_owners_days(session: Session) -> None:
+    change_preferences(session, Preferences(timezone="Asia/Tokyo"))  # 18:00 there
+    (rule,) = make_rule(session, permits(), at=AT).rules
+    arrive(session, 40, 29.7, 29.8, 6.5, 1, 0.76, 0.74, 0.1)
+    midnights = Preferences(timezone="Asia/Tokyo").midnights(AT, 30)
+    work = work_of(session, rule.id, midnights)
+    assert (work.days[0], work.days[-2], work.days[-1]) == (1, 2, 2)
+    assert (sum(work.days), work.week, work.whole) == (6, 5, 6)
+    assert work.last == int((NOW - timedelta(days=0.1)).timestamp())
+    nothing = work_of(session, 99, midnights)
+    assert (nothing.whole, nothing.last) == (0, None)
+
+
+def hints(session: Session) -> list[tuple[int, ...]]:
+    return [each.newest for each in check_order(session, now=NOW) if each.kind == "put_back"]
+
+
+def test_work_that_was_put_back_more_than_twice_is_a_hint_with_those_messages(
+    session: Session,
+) -> None:
+    label = {"do": "label", "label": "P"}
+    (rule,) = make_rule(session, permits(FILE, label), at=AT - 30 * 86_400).rules
+    ids = arrive(session, *[3] * 7)
+
+    def put_back() -> list[int]:
+        return put_back_by_hand(session, AT - 86_400).get(rule.id, [])
+
+    def one(key: int, what: Any, at: int = AT) -> int:
+        return act(session, Selection(ids=(key,)), what, at=at).run_id or 0
+
+    one(ids[0], PlainAct(do="put_back"))
+    one(ids[1], FileAction(do="file", folder="Inbox"))
+    one(ids[2], FileAction(do="file", folder="Elsewhere"))  # filed further on: the rule was right
+    one(ids[3], PlainAct(do="put_back"), at=AT - 40 * 86_400)  # too long ago
+    assert (put_back(), hints(session)) == ([ids[1], ids[0]], [])
+    unlabelled = one(ids[4], UnlabelAction(do="unlabel", label="P"))
+    (run,) = sorting_runs(session)
+    undo_run(session, run.id, at=AT, part=RunPart(message_id=ids[5]))
+    assert put_back() == [ids[5], ids[4], ids[1], ids[0]]
+    assert hints(session) == [(ids[5], ids[4], ids[1], ids[0])]
+    undo_run(session, unlabelled, at=AT)
+    assert put_back() == [ids[5], ids[1], ids[0]]
+    change_rule(session, rule.id, permits(word="licence"), at=AT + 1)
+    assert (put_back(), hints(session)) == ([], [])
+
+
+def test_undoing_a_whole_run_says_nothing_against_the_rule(session: Session) -> None:
+    arrive(session, 3, 3, 3, 3)
+    (rule,) = make_rule(session, permits(), at=AT - 10).rules
+    catch_up(session, rule, at=AT - 5)
+    newest = session.connection().exec_driver_sql("SELECT max(id) FROM run").scalar()
+    undo_run(session, newest or 0, at=AT)
+    assert len(list_rules(session)) == 1
+    assert put_back_by_hand(session, 0) == {}
