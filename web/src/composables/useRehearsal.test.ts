@@ -59,9 +59,10 @@ afterEach(() => {
 function rehearse(first: Draft) {
   const draft = ref(first)
   const version = ref(0)
-  const found = scope.run(() => useRehearsal(draft, undefined, version))
+  const ruleId = ref<number>()
+  const found = scope.run(() => useRehearsal(draft, undefined, version, ruleId))
   if (!found) throw new Error('the scope has ended')
-  return { draft, version, ...found }
+  return { draft, version, ruleId, ...found }
 }
 
 describe('a rehearsal', () => {
@@ -96,6 +97,20 @@ describe('a rehearsal', () => {
     await settle()
     expect(rehearsal.value?.takes).toBe(2)
     expect(running.value).toBe(false)
+  })
+
+  it('shows nothing of another rule, but what stands when a new rule gets its number', async () => {
+    const { draft, ruleId, rehearsal } = rehearse(draftWith('permit'))
+    await settle()
+    asked[0]?.answer(7)
+    await settle()
+    ruleId.value = 4
+    await settle()
+    expect(rehearsal.value?.takes).toBe(7)
+    draft.value = draftWith('lock')
+    ruleId.value = 5
+    await nextTick()
+    expect(rehearsal.value).toBeUndefined()
   })
 
   it('shows what was counted at a glance, and then the whole', async () => {

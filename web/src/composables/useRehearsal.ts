@@ -42,6 +42,15 @@ export function rehearsalBody(draft: Draft, ruleId: number | undefined): object 
   }
 }
 
+/** Whether two questions are about the same conditions: a new rule that is saved has a number. */
+function sameConditions(one: string | undefined, other: string | undefined): boolean {
+  const conditions = (body: string | undefined): string => {
+    const said = JSON.parse(body ?? '{}') as { when?: unknown; unless?: unknown }
+    return JSON.stringify([said.when, said.unless])
+  }
+  return conditions(one) === conditions(other)
+}
+
 export function useRehearsal(
   draft: MaybeRefOrGetter<Draft | undefined>,
   fixed: MaybeRefOrGetter<Test | undefined>,
@@ -101,10 +110,12 @@ export function useRehearsal(
   }
 
   watch(
-    asked,
-    (body, before) => {
+    [asked, () => toValue(ruleId)] as const,
+    ([body, id], [before, idBefore]) => {
       clearTimeout(waiting)
       current?.abort()
+      // What another rule takes is not shown beside this one, not even for a moment.
+      if (id !== idBefore && !sameConditions(body, before)) rehearsal.value = undefined
       if (body === undefined) {
         rehearsal.value = undefined
         running.value = busy = false
