@@ -12,7 +12,7 @@ from mnemic.core import parse_message, read_rule
 from mnemic.core.actions import FileAction
 from mnemic.demo import DemoMessage, add_rules
 from mnemic.jobs import catch_up as catching_up
-from mnemic.jobs import take_in
+from mnemic.jobs import rehearse, take_in
 from mnemic.jobs.acts import act
 from mnemic.jobs.applying import CatchUpReport
 from mnemic.jobs.catch_up import (
@@ -155,6 +155,9 @@ def test_what_i_moved_after_a_rule_is_respected_unless_asked(database: Database)
         plan = CatchUpPlan((stored.id,))
         run(session, plan, at=AT)
         act(session, Selection(ids=(ids[0],)), FileAction(do="file", folder="Mine"), at=AT + 5)
+        seen = rehearse(session, stored.rule, rule_id=stored.id, now=NOW)
+        assert (seen.takes, seen.settled, seen.respected) == (3, 2, 1)
+        assert rehearse(session, stored.rule, now=NOW).respected == 0
         report = run(session, plan, at=AT + 10)
         assert (report.respected, report.moved, where(session)[ids[0]][0]) == (1, 0, "Mine")
         asked = CatchUpPlan((stored.id,), respects=False)

@@ -21,7 +21,7 @@ from mnemic.core.sentence import sentence
 from mnemic.jobs import Rehearsal, rehearse
 from mnemic.jobs.examples import check_examples
 from mnemic.jobs.excerpts import evidence_of
-from mnemic.jobs.rehearsal import try_on
+from mnemic.jobs.rehearsal import Earlier, try_on
 from mnemic.store import Database
 from mnemic.store.folders import folder_paths
 from mnemic.store.mailbox import message_row
@@ -119,18 +119,21 @@ class RehearsalOut(BaseModel):
     """What the rule would take of the mail already here.
 
     ``whole``: all mail was looked at; else every count is "at least". ``settled``: of those it
-    takes, how many are already as its actions would have them. ``elsewhere``: how many of them are
-    where, the inbox left out. ``spared``: how many the exceptions keep out. ``takes_otherwise``:
-    with any in place of all, or the reverse. ``counts``: for how many messages each condition and
-    bracket holds by itself, by its path (``when.all[0]``). ``nearly``: how many miss it by exactly
-    one condition. ``earlier``: rules above that place those messages first. ``risks``: what may
-    not be meant. ``examples``: the pinned messages. ``changes``: what differs from the saved rule.
+    takes, how many are already as its actions would have them. ``respected``: how many others a
+    person changed after the rule acted, so that a catch-up leaves them alone. ``elsewhere``: how
+    many of them are where, the inbox left out. ``spared``: how many the exceptions keep out.
+    ``takes_otherwise``: with any in place of all, or the reverse. ``counts``: for how many messages
+    each condition and bracket holds by itself, by its path (``when.all[0]``). ``nearly``: how many
+    miss it by exactly one condition. ``earlier``: rules above that place those messages first.
+    ``risks``: what may not be meant. ``examples``: the pinned messages. ``changes``: what differs
+    from the saved rule.
     """
 
     examined: int
     whole: bool
     takes: int
     settled: int
+    respected: int
     elsewhere: list[ElsewhereOut]
     spared: int
     takes_otherwise: int | None
@@ -239,6 +242,27 @@ def _examples(
     ]
 
 
+def _earlier(found: Earlier, names: dict[int, str]) -> EarlierOut:
+    return EarlierOut(
+        rule_id=found.rule_id,
+        name=names[found.rule_id],
+        messages=found.messages,
+        stops=found.stops,
+    )
+
+
+def _sentence(body: RehearsalIn) -> list[PhraseOut]:
+    phrases = sentence(
+        body.when,
+        body.unless,
+        body.then,
+        stop=body.stop,
+        runs=body.runs,
+        accounts=body.accounts,
+    )
+    return [PhraseOut(text=each.text, strong=each.strong) for each in phrases]
+
+
 def _answer(session: Session, body: RehearsalIn) -> RehearsalOut:
     line, rule, now = list_rules(session), _rule(body), datetime.now(UTC)
     ids = [each.id for each in line]
@@ -250,23 +274,17 @@ def _answer(session: Session, body: RehearsalIn) -> RehearsalOut:
         now=now,
         limit=body.limit,
         above=above,
+        rule_id=body.rule_id,
         seconds=_GLANCE if body.patience == "glance" else None,
         check=_still_asked(),
     )
     names, paths = {each.id: each.rule.name for each in line}, folder_paths(session)
-    phrases = sentence(
-        body.when,
-        body.unless,
-        body.then,
-        stop=body.stop,
-        runs=body.runs,
-        accounts=body.accounts,
-    )
     return RehearsalOut(
         examined=found.examined,
         whole=found.whole,
         takes=found.takes,
         settled=found.settled,
+        respected=found.respected,
         elsewhere=[ElsewhereOut(folder=paths[key], messages=n) for key, n in found.elsewhere],
         spared=found.spared,
         takes_otherwise=found.takes_otherwise,
@@ -274,19 +292,11 @@ def _answer(session: Session, body: RehearsalIn) -> RehearsalOut:
         messages=_rehearsed(found),
         nearly=found.nearly,
         nearly_messages=_nearly(found),
-        earlier=[
-            EarlierOut(
-                rule_id=each.rule_id,
-                name=names[each.rule_id],
-                messages=each.messages,
-                stops=each.stops,
-            )
-            for each in found.earlier
-        ],
+        earlier=[_earlier(each, names) for each in found.earlier],
         risks=list(found.risks),
         examples=_examples(session, above, rule, body.pins, now),
         changes=[] if saved is None else list(changes_between(saved.rule, rule)),
-        sentence=[PhraseOut(text=each.text, strong=each.strong) for each in phrases],
+        sentence=_sentence(body),
     )
 
 

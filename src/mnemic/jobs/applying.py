@@ -14,8 +14,8 @@ from mnemic.core import CompiledRules, Event, Given, Outcome, Rule, through_rule
 from mnemic.jobs.changes import Changes
 from mnemic.jobs.circumstances import MailboxCircumstances
 from mnemic.jobs.effects import Effects, effects_of, trail_rows
-from mnemic.store.journal import fetch
 from mnemic.store.message_views import StoredMessage, stored_messages
+from mnemic.store.rule_work import changed_by_hand
 from mnemic.store.trail import add_rows
 
 __all__ = ["Applying", "CatchUpReport", "RuleShare"]
@@ -112,7 +112,8 @@ class Applying:
         """Gather what is to change about messages, counted in the report; nothing is changed."""
         changes, taken = Changes(self._session), []
         counts: Counter[tuple[int, ...]] = Counter()
-        guarded = self._guarded(ids) if self._respects else {}
+        respects = self._respects
+        guarded = changed_by_hand(self._session, message_ids=ids) if respects else {}
         for message in stored_messages(self._session, iter(ids)):
             outcome = self._outcome(message, guarded.get(message.id, set()), report)
             if not outcome.taken_by:
@@ -162,28 +163,3 @@ class Applying:
             for at, rule in enumerate(self._ready.rules)
         ]
         return through_rules(rules, message, "hand", given)
-
-    def _guarded(self, ids: Sequence[int]) -> dict[int, set[int]]:
-        """By message, the rules after whose last act a person changed it; undoing counts not."""
-        messages = ", ".join(str(int(each)) for each in ids)
-        changed = fetch(
-            self._session,
-            "SELECT j.entity_id, max(r.at) FROM journal AS j JOIN run AS r ON r.id = j.run_id"  # noqa: S608 -- numbers
-            f" WHERE j.entity = 'message' AND j.entity_id IN ({messages}) AND j.slot <> 'seen'"
-            " AND r.actor = 'person' AND r.undoes IS NULL AND r.undone_by IS NULL"
-            " GROUP BY j.entity_id",
-        )
-        by_hand = {int(key): int(at) for key, at in changed}
-        if not by_hand:
-            return {}
-        acted = fetch(
-            self._session,
-            "SELECT message_id, rule_id, max(at) FROM trail"  # noqa: S608 -- numbers
-            f" WHERE message_id IN ({', '.join(map(str, by_hand))}) AND rule_id IS NOT NULL"
-            " GROUP BY message_id, rule_id",
-        )
-        found: dict[int, set[int]] = {}
-        for message_id, rule_id, at in acted:
-            if by_hand[message_id] >= at:
-                found.setdefault(message_id, set()).add(rule_id)
-        return found

@@ -33,6 +33,7 @@ from mnemic.store.folders import folder_with_role
 from mnemic.store.holding import Ids
 from mnemic.store.masks import Mask, Masks, Span
 from mnemic.store.message_views import StoredMessage, know_folded, stored_messages
+from mnemic.store.rule_work import changed_by_hand
 from mnemic.store.rules import StoredRule
 from mnemic.store.tables import driver
 from mnemic.store.trail import EvidencePiece
@@ -94,7 +95,9 @@ class Rehearsal:
     itself. ``takes_otherwise`` is how many it would take with *any* in place of *all* in its
     outermost bracket, or the reverse; None where that makes no difference. ``spared`` is how many
     its exceptions keep out. ``settled`` is how many of those it takes are already as its actions
-    would have them, ``elsewhere`` how many are in which other folder than the inbox, by id.
+    would have them, ``respected`` how many others a person changed after the rule acted on them,
+    which a catch-up leaves alone, ``elsewhere`` how many are in which other folder than the inbox,
+    by id.
     ``nearly`` is how many miss it by exactly one condition. ``earlier`` are the rules above it that
     get there first. ``risks`` are said plainly.
     """
@@ -103,6 +106,7 @@ class Rehearsal:
     whole: bool
     takes: int
     settled: int
+    respected: int
     spared: int
     takes_otherwise: int | None
     counts: dict[str, int]
@@ -140,6 +144,7 @@ class _Counts:
     takes: list[Ids] = field(default_factory=list)
     nearly: list[Ids] = field(default_factory=list)
     settled: int = 0
+    respected: int = 0
     spared: int = 0
     otherwise: int = 0
     each: Counter[str] = field(default_factory=Counter)
@@ -151,9 +156,16 @@ class _Counting:
     """Counts, span by span, what a rule takes."""
 
     def __init__(
-        self, session: Session, rule: Rule, above: Sequence[StoredRule], masks: Masks
+        self,
+        session: Session,
+        rule: Rule,
+        masks: Masks,
+        *,
+        above: Sequence[StoredRule],
+        rule_id: int | None,
     ) -> None:
-        self._rule, self._masks = rule, masks
+        self.rule, self._masks = rule, masks
+        self._by_hand = _changed_by_hand(session, masks, rule_id)
         self._settled = Settled(session, rule, masks)
         self._tests = list(_paths(rule.when, "when"))
         if rule.unless is not None:
@@ -174,7 +186,7 @@ class _Counting:
 
     def add(self, span: Span) -> None:
         """Count the messages of a span."""
-        counts, rule = self.counts, self._rule
+        counts, rule = self.counts, self.rule
         scale = Scale(span.high - span.low, lambda condition: self._masks.of(condition, span))
         there = self._of_accounts(rule, span)
         for path, test in self._tests:
@@ -189,7 +201,10 @@ class _Counting:
         counts.nearly.append(np.flatnonzero(scale.nearly(rule) & there) + span.low + 1)
         if not counts.takes[-1].size:
             return
-        counts.settled += int((self._settled.of(span) & takes).sum())
+        settled = self._settled.of(span)
+        counts.settled += int((settled & takes).sum())
+        by_hand = self._by_hand[span.low + 1 : span.high + 1]
+        counts.respected += int((takes & ~settled & by_hand).sum())
         numbers = np.bincount(self._masks.folder_of[counts.takes[-1]])
         counts.folders.update({int(key): int(numbers[key]) for key in np.flatnonzero(numbers)})
         self._count_earlier(scale, takes, span)
@@ -202,6 +217,18 @@ class _Counting:
             first = left & scale.takes(stored.rule) & self._of_accounts(stored.rule, span)
             self.counts.earlier[stored.id] += int(first.sum())
             left = left & ~first
+
+
+def _changed_by_hand(session: Session, masks: Masks, rule_id: int | None) -> Mask:
+    """By id, the messages that a person changed after this rule last acted on them."""
+
+    def find() -> Mask:
+        found = np.zeros(masks.top + 1, np.bool_)
+        if rule_id is not None:
+            found[list(changed_by_hand(session, rule_id=rule_id))] = True
+        return found
+
+    return masks.kept(("changed by hand", rule_id), find)  # type: ignore[no-any-return] # what find made
 
 
 def _spans(top: int, seconds: float | None) -> Iterator[Span]:
@@ -228,27 +255,37 @@ def rehearse(
     now: datetime,
     limit: int = 50,
     above: Sequence[StoredRule] = (),
+    rule_id: int | None = None,
     seconds: float | None = None,
     check: Callable[[], None] = lambda: None,
 ) -> Rehearsal:
     """Try the rule on the mail here; the newest ``limit`` it takes are kept with evidence.
 
-    ``above`` are the rules that mail passes before it. With ``seconds``, it looks at as many
+    ``above`` are the rules that mail passes before it, ``rule_id`` is its own, where it is saved.
+    With ``seconds``, it looks at as many
     messages as it can in about that time. ``check`` is called now and then; what it raises ends
     the rehearsal.
     """
     around = MailboxCircumstances(session, now)
     masks = Masks(session, around.of(now), check)
-    counting = _Counting(session, rule, above, masks)
+    counting = _Counting(session, rule, masks, above=above, rule_id=rule_id)
     low = masks.top
     for span in _spans(masks.top, seconds):
         check()
         counting.add(span)
         low = span.low
+    shown = _Shown(session, _Trying(rule, around, now))
+    return _told(session, counting, masks, low, shown, limit)
+
+
+def _told(
+    session: Session, counting: _Counting, masks: Masks, low: int, shown: "_Shown", limit: int
+) -> Rehearsal:
+    """What was counted of the messages above an id, with the newest of them."""
     counts, nothing = counting.counts, np.empty(0, np.int64)
     takes = np.concatenate([nothing, *counts.takes])
     nearly = np.concatenate([nothing, *counts.nearly])
-    first, first_nearly = _Shown(session, _Trying(rule, around, now)).of(
+    first, first_nearly = shown.of(
         _newest(session, takes, limit), _newest(session, nearly, min(limit, _NEARLY_SHOWN))
     )
     inbox = folder_with_role(session, "inbox")
@@ -257,6 +294,7 @@ def rehearse(
         whole=low == 0,
         takes=takes.size,
         settled=counts.settled,
+        respected=counts.respected,
         spared=counts.spared,
         takes_otherwise=None if counting.other is None else counts.otherwise,
         counts=dict(counts.each),
@@ -269,7 +307,7 @@ def rehearse(
             for each in counting.above
             if counts.earlier[each.id]
         ),
-        risks=(*risks_of(rule), *_risks(session, masks, takes, counts.folders[inbox])),
+        risks=(*risks_of(counting.rule), *_risks(session, masks, takes, counts.folders[inbox])),
     )
 
 

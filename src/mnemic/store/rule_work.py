@@ -8,7 +8,7 @@ from sqlmodel import Session
 from mnemic.store.folders import inbox_id
 from mnemic.store.journal import fetch
 
-__all__ = ["RuleWork", "put_back_by_hand", "work_of"]
+__all__ = ["RuleWork", "changed_by_hand", "put_back_by_hand", "work_of"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,6 +42,37 @@ def work_of(session: Session, rule_id: int, midnights: Sequence[int]) -> RuleWor
     ends = [*midnights[1:], None]
     days = tuple(taken(since, until) for since, until in zip(midnights, ends, strict=True))
     return RuleWork(days, taken(midnights[-7]), taken(midnights[0]), last)
+
+
+def changed_by_hand(
+    session: Session, *, message_ids: Sequence[int] | None = None, rule_id: int | None = None
+) -> dict[int, set[int]]:
+    """By message, the rules after whose last act a person changed it; undoing counts not.
+
+    Of some messages or of one rule alone, where they are given.
+    """
+    these = "" if message_ids is None else f" AND j.entity_id IN ({_listed(message_ids)})"
+    rows = fetch(
+        session,
+        "WITH by_hand AS MATERIALIZED (SELECT j.entity_id AS message_id, max(r.at) AS at"
+        " FROM journal AS j JOIN run AS r ON r.id = j.run_id"
+        f" WHERE j.entity = 'message' AND j.slot <> 'seen'{these}"
+        " AND r.actor = 'person' AND r.undoes IS NULL AND r.undone_by IS NULL"
+        " GROUP BY j.entity_id)"
+        " SELECT h.message_id, t.rule_id FROM by_hand AS h"
+        " CROSS JOIN trail AS t ON t.message_id = h.message_id"
+        " WHERE t.rule_id IS NOT NULL AND (:rule IS NULL OR t.rule_id = :rule)"
+        " GROUP BY h.message_id, t.rule_id HAVING max(t.at) <= max(h.at)",
+        rule=rule_id,
+    )
+    found: dict[int, set[int]] = {}
+    for message_id, each in rows:
+        found.setdefault(message_id, set()).add(each)
+    return found
+
+
+def _listed(ids: Sequence[int]) -> str:
+    return ", ".join(str(int(each)) for each in ids)
 
 
 def put_back_by_hand(session: Session, since: int) -> dict[int, list[int]]:

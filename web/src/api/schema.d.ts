@@ -2589,12 +2589,14 @@ export interface components {
          * @description What the rule would take of the mail already here.
          *
          *     ``whole``: all mail was looked at; else every count is "at least". ``settled``: of those it
-         *     takes, how many are already as its actions would have them. ``elsewhere``: how many of them are
-         *     where, the inbox left out. ``spared``: how many the exceptions keep out. ``takes_otherwise``:
-         *     with any in place of all, or the reverse. ``counts``: for how many messages each condition and
-         *     bracket holds by itself, by its path (``when.all[0]``). ``nearly``: how many miss it by exactly
-         *     one condition. ``earlier``: rules above that place those messages first. ``risks``: what may
-         *     not be meant. ``examples``: the pinned messages. ``changes``: what differs from the saved rule.
+         *     takes, how many are already as its actions would have them. ``respected``: how many others a
+         *     person changed after the rule acted, so that a catch-up leaves them alone. ``elsewhere``: how
+         *     many of them are where, the inbox left out. ``spared``: how many the exceptions keep out.
+         *     ``takes_otherwise``: with any in place of all, or the reverse. ``counts``: for how many messages
+         *     each condition and bracket holds by itself, by its path (``when.all[0]``). ``nearly``: how many
+         *     miss it by exactly one condition. ``earlier``: rules above that place those messages first.
+         *     ``risks``: what may not be meant. ``examples``: the pinned messages. ``changes``: what differs
+         *     from the saved rule.
          */
         RehearsalOut: {
             /** Examined */
@@ -2605,6 +2607,8 @@ export interface components {
             takes: number;
             /** Settled */
             settled: number;
+            /** Respected */
+            respected: number;
             /** Elsewhere */
             elsewhere: components["schemas"]["ElsewhereOut"][];
             /** Spared */

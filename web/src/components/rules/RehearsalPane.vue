@@ -196,6 +196,10 @@ const LEADS: Record<string, string> = { from: 'from', cc: 'cc', to: 'to', envelo
         All of them are where the rule puts them already.
       </p>
       <p v-else-if="somewhere" class="hint">Not in the inbox any more: {{ somewhere }}.</p>
+      <p v-if="rehearsal.respected" class="hint">
+        {{ countSaying(rehearsal.respected, 'message') }} you changed after the rule acted; a
+        catch-up leaves {{ rehearsal.respected === 1 ? 'it' : 'them' }} alone.
+      </p>
       <p v-if="kept.length" class="hint">
         {{ countSaying(kept.length, 'pinned example is', 'pinned examples are') }} as it must be:
         <template v-for="(each, index) in kept" :key="each.message.id"

@@ -125,8 +125,11 @@ function addUnless(): void {
 
 useKeys({ 'ctrl+enter': () => void saveOnly() })
 
-/** Messages that a catch-up would change: taken, and not yet where the rule puts them. */
-const toCatchUp = computed(() => (props.rehearsal?.takes ?? 0) - (props.rehearsal?.settled ?? 0))
+/** Messages that a catch-up would change: taken, not yet as the rule has them, nor put by hand. */
+const toCatchUp = computed(() => {
+  const { takes = 0, settled = 0, respected = 0 } = props.rehearsal ?? {}
+  return takes - settled - respected
+})
 const catchUpLabel = computed(() => {
   if (toCatchUp.value === 0) return 'Nothing to catch up'
   const count = `${toCatchUp.value.toLocaleString('en-GB')}${props.rehearsal?.whole ? '' : '+'}`
