@@ -13,7 +13,7 @@ from pathlib import Path
 
 from benchmarks.measuring import Result
 from mnemic.core import CompiledRules, Given, Rule, read_rule
-from mnemic.jobs.catch_up import CatchUpPlan, start_catch_up, step_catch_up
+from mnemic.jobs.catch_up import CatchUpPlan, prepare_catch_up, start_catch_up, step_catch_up
 from mnemic.jobs.circumstances import MailboxCircumstances
 from mnemic.store import Database
 from mnemic.store.catch_ups import get_job
@@ -62,9 +62,11 @@ def make_rules(database: Database, messages: int) -> list[Rule]:
 def catch_up(database: Database) -> tuple[float, int]:
     """Seconds of a catch-up with all rules, batch by batch, and its run."""
     begun = time.perf_counter()
-    with database.writing() as session:
+    with database.reading() as session:
         rows = session.connection().exec_driver_sql("SELECT id FROM rule").scalars()
-        job_id = start_catch_up(session, CatchUpPlan(tuple(rows)), now=NOW).id
+        prepared = prepare_catch_up(session, CatchUpPlan(tuple(rows)), now=NOW)
+    with database.writing() as session:
+        job_id = start_catch_up(session, prepared, now=NOW).id
     more = True
     while more:
         with database.writing() as session:

@@ -12,7 +12,7 @@ from sqlalchemy import event
 
 from mnemic.core import NoRoomError, parse_message, read_rule
 from mnemic.jobs import take_in
-from mnemic.jobs.catch_up import CatchUpPlan, start_catch_up
+from mnemic.jobs.catch_up import CatchUpPlan
 from mnemic.server import Server
 from mnemic.settings import Settings
 from mnemic.store import Database, StoreError
@@ -21,6 +21,7 @@ from mnemic.store.backup import check_database
 from mnemic.store.catch_ups import get_job
 from mnemic.store.rules import add_rule
 from tests.api.test_api import Caller, call, made  # noqa: F401 -- a fixture
+from tests.jobs.catching_up import start
 from tests.jobs.test_daily import NOW
 
 #: By what SQLite itself says then: a limit of pages is a disk of that size.
@@ -118,7 +119,7 @@ def test_a_catch_up_waits_while_it_can_not_write_and_says_why(tmp_path: Path) ->
             take_in(session, parse_message(letter(number)), received=NOW)
         when = {"always": True}
         rule = add_rule(session, read_rule({"name": "r", "when": when, "then": [{"do": "flag"}]}))
-        job_id = start_catch_up(session, CatchUpPlan((rule.id,)), now=NOW).id
+        job_id = start(session, CatchUpPlan((rule.id,)), now=NOW).id
     with ExitStack() as trouble, server:
         trouble.enter_context(troubled(server.database, READ_ONLY))
         server._worker.enqueue(job_id)

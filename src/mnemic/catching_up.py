@@ -9,6 +9,7 @@ from sqlmodel import Session
 from mnemic.jobs.applying import CatchUpReport
 from mnemic.jobs.catch_up import (
     CatchUpPlan,
+    prepare_catch_up,
     preview_catch_up,
     start_catch_up,
     step_catch_up,
@@ -69,8 +70,9 @@ def catch_up_mail(settings: Settings, asked: Asked, *, dry_run: bool = False) ->
             plan = _plan(session, asked)
             if dry_run:
                 return list(_lines(preview_catch_up(session, plan, now=now)[1], names))
+            prepared = prepare_catch_up(session, plan, now=now)
         with database.writing() as session:
-            job = start_catch_up(session, plan, now=now)
+            job = start_catch_up(session, prepared, now=now)
         more = True
         while more:
             with database.writing() as session:

@@ -2,7 +2,7 @@
 
 import sys
 import threading
-from datetime import UTC, datetime
+from collections.abc import Sequence
 from pathlib import Path
 from socket import socket
 from typing import Any, Self
@@ -13,15 +13,14 @@ from waitress.server import create_server
 from mnemic.api import EventBus, create_app
 from mnemic.api.events import STREAM_LIMIT, Event, watch_for_changes
 from mnemic.api.transfers import UPLOAD_LIMIT
-from mnemic.core import parse_message
-from mnemic.jobs import take_in
+from mnemic.jobs.arrival import Arrival
+from mnemic.jobs.deliveries import Deliveries
 from mnemic.jobs.import_desk import ImportDesk, import_files
 from mnemic.jobs.worker import Worker
-from mnemic.post import Delivery, SmtpListener, listening_socket
+from mnemic.post import SmtpListener, listening_socket
 from mnemic.post.drop_folder import DropFolder
 from mnemic.settings import Settings
 from mnemic.store import Database
-from mnemic.store.mailbox import same_delivery
 
 __all__ = ["Server", "check_ports"]
 
@@ -51,7 +50,7 @@ class Server:
             raise
         self.bus = EventBus()
         self._stopping = stopping = threading.Event()
-        self._smtp = SmtpListener(smtp_listening, self._deliver)
+        self._smtp = SmtpListener(smtp_listening, Deliveries(self.database, self._arrived).deliver)
         self._desk = ImportDesk(self.database, settings.incoming)
         self._worker = Worker(self.database, settings.queue)
         drop = DropFolder(settings.drop_folder, self._take_dropped)
@@ -86,16 +85,10 @@ class Server:
         """The port on which mail is taken."""
         return self._smtp.port
 
-    def _deliver(self, delivery: Delivery) -> None:
-        message = parse_message(delivery.octets, delivery.envelope)
-        with self.database.writing() as session:
-            if same_delivery(session, message) is not None:
-                return  # sent again, since our answer was lost: it is here, once
-            arrival = take_in(session, message, received=datetime.now(UTC))
-        sounds = list(arrival.sounds)
-        self.bus.publish(
-            Event(type="arrived", count=1, sorted=int(bool(arrival.rules)), sounds=sounds)
-        )
+    def _arrived(self, arrivals: Sequence[Arrival]) -> None:
+        by_rules = sum(bool(each.rules) for each in arrivals)
+        sounds = list(dict.fromkeys(sound for each in arrivals for sound in each.sounds))
+        self.bus.publish(Event(type="arrived", count=len(arrivals), sorted=by_rules, sounds=sounds))
 
     def _take_dropped(self, path: Path) -> str:
         report = import_files(self.database, [path], sort=True)

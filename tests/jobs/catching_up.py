@@ -5,13 +5,17 @@ from datetime import UTC, datetime
 from sqlmodel import Session
 
 from mnemic.jobs.applying import CatchUpReport
-from mnemic.jobs.catch_up import CatchUpPlan, start_catch_up, step_catch_up
-from mnemic.store.catch_ups import get_job
+from mnemic.jobs.catch_up import CatchUpPlan, prepare_catch_up, start_catch_up, step_catch_up
+from mnemic.store.catch_ups import CatchUpJob, get_job
 from mnemic.store.rules import StoredRule
 
 
+def start(session: Session, plan: CatchUpPlan, *, now: datetime) -> CatchUpJob:
+    return start_catch_up(session, prepare_catch_up(session, plan, now=now), now=now)
+
+
 def run(session: Session, plan: CatchUpPlan, *, at: int) -> CatchUpReport:
-    job = start_catch_up(session, plan, now=datetime.fromtimestamp(at, UTC))
+    job = start(session, plan, now=datetime.fromtimestamp(at, UTC))
     while step_catch_up(session, job.id):
         pass
     done = get_job(session, job.id)

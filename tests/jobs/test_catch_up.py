@@ -20,7 +20,6 @@ from mnemic.jobs.catch_up import (
     NothingToDoError,
     finish_catch_up,
     preview_catch_up,
-    start_catch_up,
     step_catch_up,
 )
 from mnemic.jobs.selection import Selection
@@ -33,7 +32,7 @@ from mnemic.store.mailbox import message_ids
 from mnemic.store.message_views import stored_messages
 from mnemic.store.rules import StoredRule, add_rule, list_rules
 from mnemic.store.undo import undo_run
-from tests.jobs.catching_up import run
+from tests.jobs.catching_up import run, start
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 AT = int(NOW.timestamp())
@@ -92,7 +91,7 @@ def test_an_interrupted_catch_up_goes_on_and_does_nothing_twice(
     with demo.writing() as session:
         plan = CatchUpPlan(tuple(each.id for each in list_rules(session)))
         _, told = preview_catch_up(session, plan, now=NOW)
-        job = start_catch_up(session, plan, now=NOW)
+        job = start(session, plan, now=NOW)
     for _ in range(3):
         with demo.writing() as session:
             assert step_catch_up(session, job.id)
@@ -125,9 +124,7 @@ def test_a_catch_up_that_is_stopped_keeps_what_it_did_and_is_undone(
     monkeypatch.setattr(catching_up, "_BATCH", 10)
     with demo.writing() as session:
         before = where(session)
-        job = start_catch_up(
-            session, CatchUpPlan(tuple(e.id for e in list_rules(session))), now=NOW
-        )
+        job = start(session, CatchUpPlan(tuple(e.id for e in list_rules(session))), now=NOW)
         step_catch_up(session, job.id)
         finish_catch_up(session, job.id, "stopped")
         assert not step_catch_up(session, job.id)
@@ -223,7 +220,7 @@ def test_the_worker_does_what_waits_and_what_was_left_from_before(
 ) -> None:
     with demo.writing() as session:
         plan = CatchUpPlan(tuple(each.id for each in list_rules(session)))
-        jobs = [start_catch_up(session, plan, now=NOW).id for _ in range(2)]
+        jobs = [start(session, plan, now=NOW).id for _ in range(2)]
         assert "Gauges" in folder_paths(session).values()
     worker = Worker(demo, tmp_path / "queue.sqlite3")
     worker.start()  # finds both

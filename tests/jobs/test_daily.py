@@ -14,8 +14,8 @@ from mnemic.core.actions import FileAction, PlaceAction
 from mnemic.jobs import take_in
 from mnemic.jobs.acts import act
 from mnemic.jobs.applying import CatchUpReport
-from mnemic.jobs.catch_up import CatchUpPlan, start_catch_up, step_catch_up
-from mnemic.jobs.daily import is_due, moment_from, start_daily
+from mnemic.jobs.catch_up import CatchUpPlan, step_catch_up
+from mnemic.jobs.daily import is_due, moment_from, prepare_daily, start_daily
 from mnemic.jobs.housekeeping import clear_out, compact
 from mnemic.jobs.selection import Selection
 from mnemic.jobs.worker import Worker
@@ -28,6 +28,7 @@ from mnemic.store.mailbox import message_row
 from mnemic.store.preferences import Preferences, change_preferences
 from mnemic.store.rules import add_rule
 from mnemic.store.trail import trail_of
+from tests.jobs.catching_up import start
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 DAY = timedelta(days=1)
@@ -64,7 +65,7 @@ def run_day(database: Database, now: datetime) -> CatchUpReport | None:
     with database.writing() as session:
         if not is_due(session, now=now):
             return None
-        job = start_daily(session, now=now)
+        job = start_daily(session, prepare_daily(session, now=now), now=now)
         while step_catch_up(session, job.id):
             pass
         done = get_job(session, job.id)
@@ -158,7 +159,7 @@ def test_the_worker_makes_up_for_a_missed_day_at_its_start(
         gone = take_in(session, octets, received=NOW, rules=[]).message_id
         act(session, Selection(ids=(gone,)), PlaceAction(do="erase"), at=int(NOW.timestamp()))
         add_rule(session, expired())
-        start_daily(session, now=NOW)
+        start_daily(session, prepare_daily(session, now=NOW), now=NOW)
     with time_machine.travel(NOW + 5 * DAY):
         worker = Worker(database, tmp_path / "queue.sqlite3")
         worker.start()
@@ -189,7 +190,7 @@ def test_a_catch_up_left_by_another_process_is_finished_before_the_next_begins(
         take_in(session, parse_message(b"Subject: a\n\n"), received=NOW - 20 * DAY, rules=[])
         first, second = (add_rule(session, expired(then=[each])) for each in then)
         left, mine = (
-            start_catch_up(session, CatchUpPlan((each.id,)), now=NOW).id for each in (first, second)
+            start(session, CatchUpPlan((each.id,)), now=NOW).id for each in (first, second)
         )
         while step_catch_up(session, mine):
             assert get_job(session, left) is not None

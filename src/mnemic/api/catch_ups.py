@@ -15,6 +15,7 @@ from mnemic.jobs.catch_up import (
     CatchUpPlan,
     NothingToDoError,
     finish_catch_up,
+    prepare_catch_up,
     preview_catch_up,
     start_catch_up,
 )
@@ -131,11 +132,14 @@ def catch_ups_blueprint(database: Database, worker: Worker) -> APIBlueprint:
 
     @blueprint.post("/api/catch-ups", summary="Start a catch-up", responses={202: CatchUpJobOut})
     def start(body: CatchUpIn) -> Response:
+        now = datetime.now(UTC)
         try:
-            with database.writing() as session:
-                job = start_catch_up(session, _plan(session, body), now=datetime.now(UTC))
+            with database.reading() as session:  # mail arrives while it looks
+                prepared = prepare_catch_up(session, _plan(session, body), now=now)
         except NothingToDoError:
             return not_found("rule")
+        with database.writing() as session:
+            job = start_catch_up(session, prepared, now=now)
         worker.enqueue(job.id)
         return json_body(_out(job, worker.problem), 202)
 

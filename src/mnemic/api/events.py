@@ -1,6 +1,7 @@
 """What happens, told to open pages at once: server-sent events (HTML Living Standard, 9.2)."""
 
 import threading
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from queue import Empty, SimpleQueue
@@ -18,6 +19,9 @@ __all__ = ["Event", "EventBus", "events_blueprint", "watch_for_changes"]
 #: Seconds between two lines on a stream where nothing happens, so that a page that is gone is
 #: noticed and its thread is freed.
 _HEARTBEAT = 10.0
+
+#: Seconds between two events on a stream: what happens meanwhile is told together.
+_PACE = 0.1
 
 #: Streams open at a time; each holds a thread of the server.
 STREAM_LIMIT = 24
@@ -76,11 +80,29 @@ class EventBus:
                 self._streams.discard(queue)
 
 
+def _joined(first: Event, queue: SimpleQueue[Event | None]) -> tuple[Event, bool]:
+    """An event with those that came after it, as one, and whether the stream has ended."""
+    joined, ended = first, False
+    while not queue.empty():
+        event = queue.get()
+        if event is None:
+            ended = True
+        elif event.type == "arrived":
+            joined = Event(
+                type="arrived",
+                count=joined.count + event.count,
+                sorted=joined.sorted + event.sorted,
+                sounds=list(dict.fromkeys([*joined.sounds, *event.sounds])),
+            )
+    return joined, ended
+
+
 def _lines(bus: EventBus) -> Iterator[str]:
     with bus.stream() as queue:
         # A page that comes back has missed what happened meanwhile: it looks at everything anew.
         yield f"retry: 500\ndata: {Event(type='changed').model_dump_json()}\n\n"
-        while True:
+        ended = False
+        while not ended:
             try:
                 event = queue.get(timeout=_HEARTBEAT)
             except Empty:
@@ -88,7 +110,9 @@ def _lines(bus: EventBus) -> Iterator[str]:
                 continue
             if event is None:
                 return
+            event, ended = _joined(event, queue)
             yield f"data: {event.model_dump_json()}\n\n"
+            time.sleep(_PACE)
 
 
 def events_blueprint(bus: EventBus) -> APIBlueprint:

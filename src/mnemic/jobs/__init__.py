@@ -1,7 +1,13 @@
 """What Mnemic does with mail: plain functions; whoever calls owns the transaction."""
 
 from mnemic.jobs.arrival import Arrival, ImportReport, import_messages, take_in
-from mnemic.jobs.catch_up import CatchUpPlan, preview_catch_up, start_catch_up, step_catch_up
+from mnemic.jobs.catch_up import (
+    CatchUpPlan,
+    prepare_catch_up,
+    preview_catch_up,
+    start_catch_up,
+    step_catch_up,
+)
 from mnemic.jobs.rehearsal import Rehearsal, RehearsedMessage, rehearse
 
 __all__ = [
@@ -11,6 +17,7 @@ __all__ = [
     "Rehearsal",
     "RehearsedMessage",
     "import_messages",
+    "prepare_catch_up",
     "preview_catch_up",
     "rehearse",
     "start_catch_up",

@@ -36,7 +36,9 @@ from mnemic.store.rules import StoredRule, list_rules
 __all__ = [
     "CatchUpPlan",
     "NothingToDoError",
+    "PreparedCatchUp",
     "finish_catch_up",
+    "prepare_catch_up",
     "preview_catch_up",
     "start_catch_up",
     "step_catch_up",
@@ -65,6 +67,16 @@ class CatchUpPlan:
     respects: bool = True
 
 
+@dataclass(frozen=True, slots=True)
+class PreparedCatchUp:
+    """A plan, looked at: its rules, how many messages are asked about, and which the rules take."""
+
+    rules: tuple[StoredRule, ...]
+    examined: int
+    ids: tuple[int, ...]
+    respects: bool
+
+
 def _rules_of(session: Session, rule_ids: Sequence[int]) -> list[StoredRule]:
     wanted = set(rule_ids)
     return [each for each in list_rules(session) if each.id in wanted]
@@ -85,10 +97,11 @@ def _asked(session: Session, plan: CatchUpPlan, masks: Masks) -> Ids:
     return np.flatnonzero(there) + 1
 
 
-def _candidates(
-    session: Session, plan: CatchUpPlan, now: datetime
-) -> tuple[list[StoredRule], int, list[int]]:
-    """The rules, how many messages are asked about, and those that one of the rules takes."""
+def prepare_catch_up(session: Session, plan: CatchUpPlan, *, now: datetime) -> PreparedCatchUp:
+    """Find the messages that a plan is about; it takes a while, and nothing is written.
+
+    Raises NothingToDoError where none of the rules is there.
+    """
     rules = _rules_of(session, plan.rule_ids)
     if not rules:
         raise NothingToDoError("the rules are not here any more; look at the line again")
@@ -99,7 +112,8 @@ def _candidates(
     taken = np.zeros(masks.top, np.bool_)
     for each in rules:
         taken |= scale.takes(each.rule)
-    return rules, asked.size, asked[taken[asked - 1]][::-1].tolist()
+    ids = tuple(asked[taken[asked - 1]][::-1].tolist())
+    return PreparedCatchUp(tuple(rules), asked.size, ids, plan.respects)
 
 
 def _batches(ids: Sequence[int]) -> Iterator[Sequence[int]]:
@@ -118,33 +132,32 @@ def preview_catch_up(
 
     Raises NothingToDoError where none of the rules is there.
     """
-    rules, examined, ids = _candidates(session, plan, now)
+    prepared = prepare_catch_up(session, plan, now=now)
     applying, report = (
         Applying(
             session,
-            _documents(rules),
-            [each.id for each in rules],
+            _documents(prepared.rules),
+            [each.id for each in prepared.rules],
             at=int(now.timestamp()),
             event="hand",
             respects=plan.respects,
         ),
         CatchUpReport(),
     )
-    for batch in _batches(ids):
+    for batch in _batches(prepared.ids):
         applying.gather(batch, report)
-    return examined, report
+    return prepared.examined, report
 
 
 def start_catch_up(
-    session: Session, plan: CatchUpPlan, *, now: datetime, event: Event = "hand"
+    session: Session, prepared: PreparedCatchUp, *, now: datetime, event: Event = "hand"
 ) -> CatchUpJob:
     """Write down what is to be done; it is done by ``step_catch_up``.
 
-    ``event`` is "daily" where nobody asked for it but the day itself. Raises NothingToDoError
-    where none of the rules is there.
+    What was prepared in an earlier transaction may be so: each message is decided on anew.
+    ``event`` is "daily" where nobody asked for it but the day itself.
     """
-    rules, examined, ids = _candidates(session, plan, now)
-    at = int(now.timestamp())
+    rules, at = prepared.rules, int(now.timestamp())
     named = f"“{rules[0].rule.name}”" if len(rules) == 1 else f"{len(rules)} rules"
     saying = f"Once a day: {named}" if event == "daily" else f"Catch-up with {named}"
     only = rules[0].id if len(rules) == 1 else None
@@ -157,14 +170,14 @@ def start_catch_up(
         event=event,
         rule_ids=tuple(each.id for each in rules),
         documents=_documents(rules),
-        respects=plan.respects,
-        examined=examined,
-        total=len(ids),
+        respects=prepared.respects,
+        examined=prepared.examined,
+        total=len(prepared.ids),
         done=0,
         report=CatchUpReport().model_dump_json(),
         run_id=run_id,
     )
-    return add_job(session, job, _batches(ids))
+    return add_job(session, job, _batches(prepared.ids))
 
 
 def step_catch_up(session: Session, job_id: int) -> bool:

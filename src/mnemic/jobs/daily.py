@@ -5,12 +5,12 @@ from datetime import UTC, datetime, time, timedelta
 from sqlmodel import Session
 
 from mnemic.core import Event
-from mnemic.jobs.catch_up import CatchUpPlan, start_catch_up
+from mnemic.jobs.catch_up import CatchUpPlan, PreparedCatchUp, prepare_catch_up, start_catch_up
 from mnemic.store.catch_ups import CatchUpJob, add_job, last_job_at
 from mnemic.store.preferences import Preferences, read_preferences
 from mnemic.store.rules import list_rules
 
-__all__ = ["is_due", "moment_from", "start_daily"]
+__all__ = ["is_due", "moment_from", "prepare_daily", "start_daily"]
 
 _DAILY: Event = "daily"
 
@@ -32,16 +32,23 @@ def is_due(session: Session, *, now: datetime) -> bool:
     return last is None or moment_from(read_preferences(session), last + 1) <= at
 
 
-def start_daily(session: Session, *, now: datetime) -> CatchUpJob:
+def prepare_daily(session: Session, *, now: datetime) -> PreparedCatchUp | None:
+    """What the rules that run daily have to do; None where there are no such rules."""
+    line = list_rules(session)
+    rules = [each for each in line if each.rule.enabled and _DAILY in each.rule.runs]
+    if not rules:
+        return None
+    plan = CatchUpPlan(tuple(each.id for each in rules))
+    return prepare_catch_up(session, plan, now=now.astimezone(UTC))
+
+
+def start_daily(session: Session, prepared: PreparedCatchUp | None, *, now: datetime) -> CatchUpJob:
     """Begin the day's run of the rules that run daily; noted also where there are none.
 
     What it has to do is done by ``step_catch_up``.
     """
-    line = list_rules(session)
-    rules = [each for each in line if each.rule.enabled and _DAILY in each.rule.runs]
-    if rules:
-        plan = CatchUpPlan(tuple(each.id for each in rules))
-        return start_catch_up(session, plan, now=now.astimezone(UTC), event=_DAILY)
+    if prepared is not None:
+        return start_catch_up(session, prepared, now=now.astimezone(UTC), event=_DAILY)
     nothing = CatchUpJob(
         id=0,
         at=int(now.timestamp()),

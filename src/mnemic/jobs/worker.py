@@ -11,7 +11,7 @@ from huey.consumer import Consumer
 
 from mnemic.core import UnavailableError
 from mnemic.jobs.catch_up import step_catch_up
-from mnemic.jobs.daily import is_due, start_daily
+from mnemic.jobs.daily import is_due, prepare_daily, start_daily
 from mnemic.jobs.housekeeping import clear_out, compact
 from mnemic.store import Database
 from mnemic.store.catch_ups import jobs_to_do
@@ -96,8 +96,9 @@ class Worker:
         with self._database.reading() as session:
             if not is_due(session, now=now):
                 return
+            prepared = prepare_daily(session, now=now)
         with self._database.writing() as session:
-            job = start_daily(session, now=now)
+            job = start_daily(session, prepared, now=now)
         self._catch_up(job.id)
         destroyed = 0
         while not self._stopping.is_set():

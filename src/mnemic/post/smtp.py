@@ -1,7 +1,6 @@
 """The SMTP listener (RFC 5321): mail's way in. The answer 250 is given after delivery alone."""
 
 import logging
-import threading
 from asyncio import AbstractServer
 from collections.abc import Callable, Coroutine
 from dataclasses import dataclass
@@ -37,8 +36,6 @@ Deliver: TypeAlias = Callable[[Delivery], None]
 class _Handler:
     def __init__(self, deliver: Deliver) -> None:
         self._deliver = deliver
-        # One delivery at a time: SQLite has one writer, and mail keeps its order.
-        self._turn = threading.Lock()
 
     async def handle_DATA(  # noqa: N802 -- the name that aiosmtpd calls
         self,
@@ -53,7 +50,7 @@ class _Handler:
         return_path = "" if sender == "<>" else sender  # RFC 5321, section 4.5.5: the null path
         delivery = Delivery(octets, Envelope(return_path, tuple(envelope.rcpt_tos)))
         try:
-            await server.loop.run_in_executor(None, self._one, delivery)
+            await server.loop.run_in_executor(None, self._deliver, delivery)
         except NoRoomError as error:  # RFC 5321, section 4.2.3; RFC 3463, section 3.4
             log.warning("a message was left to its sender: %s", error)
             return "452 4.3.1 There is no room left for mail; please try again later"
@@ -61,10 +58,6 @@ class _Handler:
             log.exception("a message could not be taken in")
             return "451 4.3.0 The message could not be stored; please try again later"
         return "250 2.0.0 Taken"
-
-    def _one(self, delivery: Delivery) -> None:
-        with self._turn:
-            self._deliver(delivery)
 
 
 class _PatientSmtp(SMTP):

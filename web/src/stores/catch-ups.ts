@@ -8,7 +8,10 @@ import { catchUpSaying } from '@/rules/sayings'
 import { useActs } from './acts'
 import { useMailbox } from './mailbox'
 
-const PACE = 250 // milliseconds between two looks at how it stands
+/** Milliseconds between two looks at how it stands: a short one is seen at once, a long one calmly. */
+const FIRST_PAUSE = 100
+const LONGEST_PAUSE = 1_000
+const GROWTH = 1.5
 
 export const useCatchUps = defineStore('catch-ups', () => {
   const acts = useActs()
@@ -58,8 +61,10 @@ export const useCatchUps = defineStore('catch-ups', () => {
   )
 
   async function follow(before: string): Promise<void> {
+    let pause = FIRST_PAUSE
     while (job.value && !ended(job.value.state)) {
-      await new Promise((resolve) => setTimeout(resolve, PACE))
+      await new Promise((resolve) => setTimeout(resolve, pause))
+      pause = Math.min(pause * GROWTH, LONGEST_PAUSE)
       const path = { job_id: job.value.id }
       job.value = await content(api.GET('/api/catch-ups/{job_id}', { params: { path } }))
     }

@@ -1,0 +1,82 @@
+"""Mail delivered at the same time: taken in together, each told of its own fate."""
+
+import threading
+from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+
+import pytest
+
+from mnemic.core import Envelope, NoRoomError
+from mnemic.jobs.arrival import Arrival
+from mnemic.jobs.deliveries import Deliveries
+from mnemic.post import Delivery
+from mnemic.store import Database
+from mnemic.store.journal import fetch
+from mnemic.store.mailbox import add_message
+
+SENDERS = 8
+
+
+def letter(number: int) -> Delivery:
+    octets = f"Message-ID: <{number}@x.example>\r\nSubject: {number}\r\n\r\n".encode()
+    return Delivery(octets, Envelope("a@x.example", ("b@x.example",)))
+
+
+def all_at_once(database: Database, desk: Deliveries, letters: Sequence[Delivery]) -> list[object]:
+    """Deliver them while the mailbox is being written: they have to wait, all of them."""
+    with ThreadPoolExecutor(len(letters)) as pool:
+        with database.writing():
+            held = [pool.submit(desk.deliver, each) for each in letters]
+            threading.Event().wait(0.3)
+        return [each.exception(timeout=20) for each in held]
+
+
+def subjects(database: Database) -> list[str]:
+    with database.reading() as session:
+        return sorted(subject for (subject,) in fetch(session, "SELECT subject FROM message"))
+
+
+def test_what_waits_is_taken_in_by_few_transactions_and_once(database: Database) -> None:
+    told: list[Sequence[Arrival]] = []
+    desk = Deliveries(database, told.append)
+    before = database.turns.begun
+    letters = [letter(number % 6) for number in range(SENDERS)]  # two of them are sent again
+    assert all_at_once(database, desk, letters) == [None] * SENDERS
+    assert subjects(database) == [str(number) for number in range(6)]
+    assert sum(map(len, told)) == 6
+    assert database.turns.begun - before <= 3  # ours, the first one's, and the rest together
+
+
+def test_one_that_cannot_be_taken_in_keeps_no_other_out(
+    database: Database, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    told = list[Sequence[Arrival]]()
+
+    def refuse_three(session, message, **values):  # type: ignore[no-untyped-def]
+        if message.subject == "3":
+            raise ValueError("three is out")
+        return add_message(session, message, **values)
+
+    monkeypatch.setattr("mnemic.jobs.arrival.add_message", refuse_three)
+    outcomes = all_at_once(
+        database, Deliveries(database, told.append), list(map(letter, range(SENDERS)))
+    )
+    assert [type(each) for each in outcomes] == [
+        ValueError if number == 3 else type(None) for number in range(SENDERS)
+    ]
+    assert subjects(database) == [str(each) for each in range(SENDERS) if each != 3]
+    assert sum(map(len, told)) == SENDERS - 1
+
+
+def test_where_the_disk_is_full_every_sender_keeps_its_message(
+    database: Database, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def no_room(*_: object, **__: object) -> int:
+        raise NoRoomError("the disk is full")
+
+    monkeypatch.setattr("mnemic.jobs.arrival.add_message", no_room)
+    outcomes = all_at_once(
+        database, Deliveries(database, lambda _: None), list(map(letter, range(SENDERS)))
+    )
+    assert all(isinstance(each, NoRoomError) for each in outcomes)
+    assert subjects(database) == []

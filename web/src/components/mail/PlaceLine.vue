@@ -1,0 +1,122 @@
+<script setup lang="ts">
+/** A folder or a label in the list of places: where it leads, what is unread, and its commands. */
+import type { Folder, Label } from '@/api/client'
+import { useDropTarget } from '@/composables/useDropTarget'
+
+defineOptions({ inheritAttrs: false }) // what is dragged is the link
+const props = defineProps<{
+  place: Folder | Label
+  name: string
+  to: string
+  title: string
+  current: boolean
+  /** What the button for its commands is called. */
+  more: string
+  indent?: number
+}>()
+
+const emit = defineEmits<{ command: [command: string] }>()
+
+const drop = useDropTarget(() => props.place)
+</script>
+
+<template>
+  <div class="line" :class="{ over: drop.over }" v-on="drop.listeners">
+    <RouterLink
+      v-bind="$attrs"
+      :to="to"
+      class="place"
+      :class="{ current, unread: place.unread > 0 }"
+      :aria-current="current ? 'true' : undefined"
+      :style="{ paddingLeft: `${8 + (indent ?? 0)}px` }"
+      :title="title"
+    >
+      <slot name="before"></slot>
+      <span class="one-line">{{ name }}</span>
+      <span v-if="place.unread" class="count">
+        {{ place.unread.toLocaleString('en-GB') }}<span class="visually-hidden"> unread</span>
+      </span>
+      <slot name="after"></slot>
+    </RouterLink>
+    <el-dropdown
+      class="menu"
+      trigger="click"
+      :show-arrow="false"
+      @command="(command: string) => emit('command', command)"
+    >
+      <button class="more" type="button" :aria-label="more">⋯</button>
+      <template #dropdown>
+        <el-dropdown-menu><slot name="commands"></slot></el-dropdown-menu>
+      </template>
+    </el-dropdown>
+    <slot></slot>
+  </div>
+</template>
+
+<style scoped>
+.line {
+  position: relative;
+  border-radius: var(--radius);
+}
+
+.place {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 0 8px;
+  padding: 4px 26px 4px 8px;
+  border-radius: var(--radius);
+  color: var(--ink);
+  text-decoration: none;
+}
+
+.place > .one-line {
+  flex: 1;
+}
+
+.place:hover {
+  background: var(--line-soft);
+}
+
+.place.current {
+  background: var(--spruce-wash);
+  font-weight: 600;
+}
+
+.over .place {
+  outline: 2px dashed var(--spruce);
+}
+
+.count {
+  margin-left: auto;
+  color: var(--ink-soft);
+}
+
+.menu {
+  position: absolute;
+  right: 2px;
+  top: 3px;
+}
+
+.more {
+  width: 22px;
+  padding: 0;
+  border: 0;
+  border-radius: 4px;
+  background: none;
+  color: var(--ink-soft);
+  font: 600 14px/22px var(--type-interface);
+  cursor: pointer;
+  opacity: 0;
+}
+
+.line:hover .more,
+.more:focus-visible,
+.more[aria-expanded='true'] {
+  opacity: 1;
+}
+
+.more:hover {
+  background: var(--spruce-wash);
+}
+</style>
