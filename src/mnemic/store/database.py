@@ -31,8 +31,8 @@ _PRAGMAS = (
     # What is deleted is overwritten: mail that is destroyed is not left in the file's free room.
     "secure_delete = ON",
     "temp_store = MEMORY",
-    # Pages kept in memory, in KB: an import touches the ends of a dozen indexes.
-    "cache_size = -65536",
+    # Pages kept in memory, in KB, by each connection: more made an import of 10,000 no faster.
+    "cache_size = -8192",
     # Pages in the log before they go to the database: the same index pages are written once.
     "wal_autocheckpoint = 8000",
 )
