@@ -8,10 +8,12 @@ and the 95th percentile of the rehearsals, as the browsers saw them, is to be be
 import re
 import signal
 import smtplib
+import sqlite3
 import statistics
 import tempfile
 import threading
 import time
+from contextlib import closing
 from pathlib import Path
 
 from playwright.sync_api import Page, Request, sync_playwright
@@ -22,7 +24,6 @@ from benchmarks.catching_up import NOW, make_rules
 from benchmarks.mailbox import LARGE, fill
 from benchmarks.measuring import Result
 from mnemic.demo import generate
-from mnemic.store import Database
 from mnemic.store.backup import check_database
 
 SECONDS = 60
@@ -133,13 +134,17 @@ def main() -> None:
             print(result.row())
 
 
+def messages_in(path: Path) -> int:
+    """How many messages a mailbox holds."""
+    with closing(sqlite3.connect(path)) as connection:
+        ((count,),) = connection.execute("SELECT count(*) FROM message")
+    return int(count)
+
+
 def under_load(data: Path) -> list[Result]:
     """The minute, over a data folder whose mailbox is filled."""
     path = data / "mnemic.sqlite3"
-    database = Database(path)
-    with database.reading() as session:
-        count = session.connection().exec_driver_sql("SELECT count(*) FROM message").scalar_one()
-    database.close()
+    count = messages_in(path)
     server = Serving(data)
     late: dict[int, float] = {}  # by message, in seconds
     ended: list[int] = []
@@ -157,10 +162,7 @@ def under_load(data: Path) -> list[Result]:
         thread.join()
     server.end(signal.SIGTERM)
     wrong = list(check_database(path))
-    database = Database(path)
-    with database.reading() as session:
-        after = session.connection().exec_driver_sql("SELECT count(*) FROM message").scalar_one()
-    database.close()
+    after = messages_in(path)
     assert wrong == [], wrong
     assert after - count == len(late), (after - count, len(late))
     assert len(times) > BROWSERS * 10, "too little was typed to say anything"

@@ -21,7 +21,8 @@ from mnemic.core.sentence import sentence
 from mnemic.jobs import Rehearsal, rehearse
 from mnemic.jobs.examples import check_examples
 from mnemic.jobs.excerpts import evidence_of
-from mnemic.jobs.rehearsal import Earlier, try_on
+from mnemic.jobs.rehearsal import Earlier
+from mnemic.jobs.trying import try_on
 from mnemic.store import Database
 from mnemic.store.folders import folder_paths
 from mnemic.store.mailbox import message_row

@@ -8,14 +8,13 @@ from mnemic.jobs.catch_up import (
     start_catch_up,
     step_catch_up,
 )
-from mnemic.jobs.rehearsal import Rehearsal, RehearsedMessage, rehearse
+from mnemic.jobs.rehearsal import Rehearsal, rehearse
 
 __all__ = [
     "Arrival",
     "CatchUpPlan",
     "ImportReport",
     "Rehearsal",
-    "RehearsedMessage",
     "import_messages",
     "prepare_catch_up",
     "preview_catch_up",

@@ -12,6 +12,7 @@ from mnemic.core import (
     Event,
     Given,
     MessageState,
+    Outcome,
     ParsedMessage,
     compiled_line,
     parse_message,
@@ -101,11 +102,7 @@ class Intake:
         account = around.account_of(message)
         event: Event = "sent" if around.is_sent(message) else "arrival"
         state = MessageState(account.address if account else None, seen=seen, flagged=flagged)
-        if self._rules:
-            given = Given(state, around.of(received))
-            outcome = compiled_line(self._rules, event).explain(message, given)
-        else:
-            outcome = _UNSORTED
+        outcome = self._outcome(message, event, Given(state, around.of(received)))
         home = folder_with_role(session, "sent" if event == "sent" else "inbox")
         # As it would be without rules, which is what undoing them brings it back to.
         unsorted = {"folder_id": home, "seen": seen or event == "sent", "flagged": flagged}
@@ -128,6 +125,11 @@ class Intake:
             send_outside(session, message, outcome, sender, moment)
         add_rows(session, trail_rows(message_id, outcome, effects, event, moment))
         return Arrival(message_id, outcome.rules, outcome.notify)
+
+    def _outcome(self, message: ParsedMessage, event: Event, given: Given) -> Outcome:
+        if not self._rules:
+            return _UNSORTED
+        return compiled_line(self._rules, event).explain(message, given)
 
     def _sort(
         self,

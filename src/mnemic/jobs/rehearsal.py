@@ -9,36 +9,30 @@ import time
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
-from datetime import UTC, datetime
-from itertools import islice
+from datetime import datetime
 
 import numpy as np
 from sqlmodel import Session
 
-from mnemic.core import Given, Rule, take
+from mnemic.core import Rule
 from mnemic.core.canonical import canonical_address
-from mnemic.core.nearly import missing
-from mnemic.core.outcome import RuleTrail
 from mnemic.core.risks import risks_of
-from mnemic.core.rules import AllGroup, AnyGroup, AnyTest, NotGroup, conditions_in
-from mnemic.core.sentence import condition_saying
+from mnemic.core.rules import AllGroup, AnyGroup, AnyTest, NotGroup
 from mnemic.jobs.circumstances import MailboxCircumstances
 from mnemic.jobs.examples import comes_first
-from mnemic.jobs.excerpts import evidence_of
 from mnemic.jobs.settled import Settled
+from mnemic.jobs.trying import NearlyTaken, RehearsedMessage, Shown, Trying, newest
 from mnemic.jobs.weighing import Scale
 from mnemic.store.accounts import list_accounts
 from mnemic.store.addresses import senders_written_to
 from mnemic.store.folders import folder_with_role
 from mnemic.store.holding import Ids
 from mnemic.store.masks import Mask, Masks, Span
-from mnemic.store.message_views import StoredMessage, know_folded, stored_messages
 from mnemic.store.rule_work import changed_by_hand
 from mnemic.store.rules import StoredRule
 from mnemic.store.tables import driver
-from mnemic.store.trail import EvidencePiece
 
-__all__ = ["Earlier", "NearlyTaken", "Rehearsal", "RehearsedMessage", "rehearse", "try_on"]
+__all__ = ["Earlier", "Rehearsal", "rehearse"]
 
 #: Messages that are nearly taken are looked at a few at a time.
 _NEARLY_SHOWN = 20
@@ -55,26 +49,6 @@ _GROWTH = 8
 #: Messages looked at between two looks at who still waits for the answer. Each look-up in the
 #: index costs the same for few messages as for many.
 _SPAN = 131_072
-
-#: Messages taken up to which their order is asked of the store by their ids.
-_FEW = 400
-
-
-@dataclass(frozen=True, slots=True)
-class RehearsedMessage:
-    """A message that the rule would take, and why."""
-
-    message: StoredMessage
-    evidence: tuple[EvidencePiece, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class NearlyTaken:
-    """A message that misses the rule by one condition, in words, with what did hold."""
-
-    message: StoredMessage
-    evidence: tuple[EvidencePiece, ...]
-    missing: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -274,19 +248,19 @@ def rehearse(
         check()
         counting.add(span)
         low = span.low
-    shown = _Shown(session, _Trying(rule, around, now))
+    shown = Shown(session, Trying(rule, around, now))
     return _told(session, counting, masks, low, shown, limit)
 
 
 def _told(
-    session: Session, counting: _Counting, masks: Masks, low: int, shown: "_Shown", limit: int
+    session: Session, counting: _Counting, masks: Masks, low: int, shown: Shown, limit: int
 ) -> Rehearsal:
     """What was counted of the messages above an id, with the newest of them."""
     counts, nothing = counting.counts, np.empty(0, np.int64)
     takes = np.concatenate([nothing, *counts.takes])
     nearly = np.concatenate([nothing, *counts.nearly])
     first, first_nearly = shown.of(
-        _newest(session, takes, limit), _newest(session, nearly, min(limit, _NEARLY_SHOWN))
+        newest(session, takes, limit), newest(session, nearly, min(limit, _NEARLY_SHOWN))
     )
     inbox = folder_with_role(session, "inbox")
     return Rehearsal(
@@ -309,75 +283,6 @@ def _told(
         ),
         risks=(*risks_of(counting.rule), *_risks(session, masks, takes, counts.folders[inbox])),
     )
-
-
-class _Trying:
-    """Tries a rule on single messages, as the core does."""
-
-    def __init__(self, rule: Rule, around: MailboxCircumstances, now: datetime) -> None:
-        self._rule, self._around = rule, around
-        # Who had written before differs from message to message; few rules ask for it.
-        tests = (*conditions_in(rule.when), *conditions_in(rule.unless))
-        self._same = None if any(e.field == "contact" for e in tests) else around.of(now)
-
-    def on(self, message: StoredMessage) -> RuleTrail:
-        """Whether the rule takes a message, and why."""
-        circumstances = self._same
-        if circumstances is None:
-            received = datetime.fromtimestamp(message.row.received_at, UTC)
-            circumstances = self._around.of(received, message.id)
-        return take(self._rule, message, Given(message.state, circumstances))
-
-
-def try_on(session: Session, rule: Rule, message: StoredMessage, *, now: datetime) -> RuleTrail:
-    """Whether a rule takes a message, and why."""
-    return _Trying(rule, MailboxCircumstances(session, now), now).on(message)
-
-
-class _Shown:
-    """The messages that are shown, each with the core's own answer."""
-
-    def __init__(self, session: Session, trying: _Trying) -> None:
-        self._session, self._trying = session, trying
-
-    def of(
-        self, takes: list[int], nearly: list[int]
-    ) -> tuple[tuple[RehearsedMessage, ...], tuple[NearlyTaken, ...]]:
-        """What is shown of messages that it takes, and of those that it nearly takes."""
-        messages = {m.id: m for m in stored_messages(self._session, iter([*takes, *nearly]))}
-        know_folded(self._session, messages)
-        return (
-            tuple(self._taken(messages[each]) for each in takes),
-            tuple(self._nearly(messages[each]) for each in nearly),
-        )
-
-    def _taken(self, message: StoredMessage) -> RehearsedMessage:
-        return RehearsedMessage(message, tuple(evidence_of(self._trying.on(message).when)))
-
-    def _nearly(self, message: StoredMessage) -> NearlyTaken:
-        tried = self._trying.on(message)
-        found = missing(tried)
-        told = ""
-        if found is not None and found.condition.condition is not None:
-            said = condition_saying(found.condition.condition)
-            told = f"kept out: {said}" if found.spared else f"all but: {said}"
-        return NearlyTaken(message, tuple(evidence_of(tried.when, partly=True)), told)
-
-
-def _newest(session: Session, ids: Ids, limit: int) -> list[int]:
-    """The newest of these messages, by the time of receipt."""
-    newest_first = "ORDER BY received_at DESC, id DESC"
-    if ids.size <= _FEW:
-        listed = ", ".join(map(str, ids.tolist()))
-        rows = driver(session).execute(
-            f"SELECT id FROM message WHERE id IN ({listed}) {newest_first} LIMIT {limit:d}"  # noqa: S608 -- numbers
-        )
-        return [key for (key,) in rows]
-    wanted = np.zeros(int(ids.max()) + 1, np.bool_)
-    wanted[ids] = True
-    rows = driver(session).execute(f"SELECT id FROM message {newest_first}")  # noqa: S608 -- words of our own
-    found = (key for (key,) in rows if key < wanted.size and wanted[key])
-    return list(islice(found, limit))
 
 
 def _risks(session: Session, masks: Masks, takes: Ids, in_inbox: int) -> Iterator[str]:

@@ -117,22 +117,10 @@ def add_message(
     ``state`` may hold further columns of its row: ``account_id``, ``colour``, ``priority``, and
     ``placed_at`` where that is not the time of receipt.
     """
-    sender = next(iter(message.addresses.get("from", ())), None)
     row = {
         "id": _next_id(session),
-        "digest": _digest(message.octets),
-        "message_id": storable(message.message_id) if message.message_id else None,
-        "subject": None if message.subject is None else storable(message.subject),
-        "sender_name": storable(sender.name) if sender else "",
-        "sender_address": storable(sender.address) if sender else "",
-        "preview": storable(_preview(message.body)),
+        **_read_from(message),
         "received_at": int(received.timestamp()),
-        "size": message.size,
-        "attachments": len(message.attachments),
-        "kind": message.kind.name,
-        "kind_reason": storable(message.kind.reason),
-        "list_id": storable(message.list_id) if message.list_id else None,
-        "importance": message.priority,
         "folder_id": folder_id,
         "placed_at": int(received.timestamp()),
         "seen": seen,
@@ -148,6 +136,25 @@ def add_message(
     add_addresses(session, message_id, message)
     index_folded(driver(session), message_id, folded_values(message))
     return message_id
+
+
+def _read_from(message: ParsedMessage) -> dict[str, Any]:
+    """The columns that say what a message says."""
+    sender = next(iter(message.addresses.get("from", ())), None)
+    return {
+        "digest": _digest(message.octets),
+        "message_id": storable(message.message_id) if message.message_id else None,
+        "subject": None if message.subject is None else storable(message.subject),
+        "sender_name": storable(sender.name) if sender else "",
+        "sender_address": storable(sender.address) if sender else "",
+        "preview": storable(_preview(message.body)),
+        "size": message.size,
+        "attachments": len(message.attachments),
+        "kind": message.kind.name,
+        "kind_reason": storable(message.kind.reason),
+        "list_id": storable(message.list_id) if message.list_id else None,
+        "importance": message.priority,
+    }
 
 
 def _next_id(session: Session) -> int:
