@@ -87,7 +87,8 @@ class Applying:
     """Applies rules to messages at a time (seconds since 1970), within one transaction.
 
     ``documents`` are the rules as JSON, with their ids in the same order. ``respects``: a message
-    that a person changed after a rule last acted on it is left alone by that rule.
+    that a person changed after a rule last acted on it is left alone by that rule. ``only_tells``:
+    nothing is going to be made, so evidence is not gathered.
     """
 
     def __init__(
@@ -99,8 +100,10 @@ class Applying:
         at: int,
         event: Event,
         respects: bool,
+        only_tells: bool = False,
     ) -> None:
         self._session, self._at, self._respects, self._event = session, at, respects, event
+        self._only_tells = only_tells
         self._ready = _ready(documents)
         self._ids = dict(enumerate(rule_ids))
         self._around = MailboxCircumstances(session, datetime.fromtimestamp(at, UTC))
@@ -149,10 +152,17 @@ class Applying:
             self._effects[outcome.taken_by] = found
         return found
 
+    def _by_all(self, message: StoredMessage, given: Given) -> Outcome:
+        if self._only_tells:
+            outcome = self._ready.compiled.decide(message, given)
+            if not outcome.taken_by or outcome.taken_by in self._effects:
+                return outcome  # what they do is known
+        return self._ready.compiled.explain(message, given)
+
     def _outcome(self, message: StoredMessage, guarded: set[int], report: CatchUpReport) -> Outcome:
         received = datetime.fromtimestamp(message.row.received_at, UTC)
         given = Given(message.state, self._around.of(received, message.id))
-        outcome = self._ready.compiled.explain(message, given)
+        outcome = self._by_all(message, given)
         kept_off = {at for at in outcome.taken_by if self._ids[at] in guarded}
         if not kept_off:
             return outcome

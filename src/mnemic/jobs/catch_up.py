@@ -141,6 +141,7 @@ def preview_catch_up(
             at=int(now.timestamp()),
             event="hand",
             respects=plan.respects,
+            only_tells=True,
         ),
         CatchUpReport(),
     )
