@@ -108,14 +108,17 @@ export function becauseSaying(entry: TrailEntry): string {
 /** What a catch-up did: "71 moved, 3 labelled, 12 were in order already". */
 export function catchUpSaying(done: CatchUpReport): string {
   if (done.taken + done.respected === 0) return 'None of the messages here is taken'
-  const parts = [
-    done.moved > 0 ? `${done.moved} moved` : '',
-    done.marked > 0 ? `${done.marked} marked` : '',
-    done.labelled > 0 ? `${done.labelled} labelled` : '',
-    done.unchanged > 0 ? `${done.unchanged} in order already` : '',
-    done.respected > 0 ? `${done.respected} left as you put them` : '',
+  const counts: [number, string][] = [
+    [done.moved, 'moved'],
+    [done.marked, 'marked'],
+    [done.labelled, 'labelled'],
+    [done.unchanged, 'in order already'],
+    [done.respected, 'left as you put them'],
   ]
-  return `Caught up: ${parts.filter(Boolean).join(', ')}`
+  const parts = counts
+    .filter(([count]) => count > 0)
+    .map(([count, said]) => `${count.toLocaleString('en-GB')} ${said}`)
+  return `Caught up: ${parts.join(', ')}`
 }
 
 export function countSaying(count: number, one: string, many = `${one}s`): string {
