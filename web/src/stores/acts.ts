@@ -33,17 +33,17 @@ export const useActs = defineStore('acts', () => {
     tell({ saying: error instanceof Error ? error.message : String(error), failed: true })
   }
 
-  /** Do it, say so, and let the screen follow; false where it was refused. */
+  /** Do it, let the screen follow, and say so once it is true; false where it was refused. */
   async function attempt(work: () => Promise<Notice | undefined>): Promise<boolean> {
     try {
       const told = await work()
+      await mailbox.refresh()
       if (told) tell(told)
       return true
     } catch (error) {
       fail(error)
-      return false
-    } finally {
       await mailbox.refresh()
+      return false
     }
   }
 

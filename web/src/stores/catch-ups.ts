@@ -5,7 +5,7 @@ import { ref, watch } from 'vue'
 import { api, content, type CatchUpAsked, type CatchUpJob } from '@/api/client'
 import { catchUpSaying } from '@/rules/sayings'
 
-import { useActs } from './acts'
+import { useActs, type Notice } from './acts'
 import { useMailbox } from './mailbox'
 
 /** Milliseconds between two looks at how it stands: a short one is seen at once, a long one calmly. */
@@ -34,8 +34,9 @@ export const useCatchUps = defineStore('catch-ups', () => {
     try {
       job.value = await found
       begun.value = { at: Date.now(), done: job.value.done }
-      await follow(before)
+      const told = await follow(before)
       await mailbox.refresh()
+      if (told) acts.tell(told)
     } catch (error) {
       acts.fail(error)
     } finally {
@@ -60,7 +61,7 @@ export const useCatchUps = defineStore('catch-ups', () => {
     () => void adopt(),
   )
 
-  async function follow(before: string): Promise<void> {
+  async function follow(before: string): Promise<Notice | undefined> {
     let pause = FIRST_PAUSE
     while (job.value && !ended(job.value.state)) {
       await new Promise((resolve) => setTimeout(resolve, pause))
@@ -69,11 +70,11 @@ export const useCatchUps = defineStore('catch-ups', () => {
       job.value = await content(api.GET('/api/catch-ups/{job_id}', { params: { path } }))
     }
     const now = job.value
-    if (!now) return
+    if (!now) return undefined
     const stopped = now.state === 'stopped' ? 'Stopped. ' : ''
     const saying = `${before}${stopped}${catchUpSaying(now.report)}`
     const changed = now.report.taken > now.report.unchanged
-    acts.tell(changed && now.run_id !== null ? { saying, runId: now.run_id } : { saying })
+    return changed && now.run_id !== null ? { saying, runId: now.run_id } : { saying }
   }
 
   async function stop(): Promise<void> {

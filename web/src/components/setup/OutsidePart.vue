@@ -83,10 +83,17 @@ const READY: { label: string; letter: Letter }[] = [
   },
 ]
 
-function ready(next: Letter): void {
+function usual(): string[] {
   const [first, second] = addresses.value
-  letter.value = { ...next, to: [second ?? first ?? ''].filter(Boolean) }
+  return [second ?? first ?? ''].filter(Boolean)
 }
+function ready(next: Letter): void {
+  letter.value = { ...next, to: usual() }
+}
+watch(addresses, (_, before) => {
+  // A letter may be asked for before the addresses are here.
+  if (before.length === 0 && letter.value.sender !== '') letter.value.to = usual()
+})
 
 const sending = ref(false)
 async function send(): Promise<void> {
