@@ -5,6 +5,9 @@ from typing import Any
 
 import pytest
 
+from mnemic.jobs import catch_up
+from mnemic.jobs.worker import Worker
+from mnemic.server import Server
 from tests.api.test_api import Caller, call, caught_up, made  # noqa: F401 -- a fixture
 
 
@@ -86,3 +89,28 @@ def test_only_what_was_asked_about_and_nothing_after_a_stop(
     assert call("GET", "api/catch-ups/99")[0] == 404
     assert call("POST", "api/catch-ups/preview", {"rule_ids": [99]})[0] == 404
     assert call("POST", "api/catch-ups", {"rule_ids": []})[0] == 422
+
+
+def test_a_catch_up_that_is_undone_while_it_goes_on_is_stopped(
+    call: Caller,  # noqa: F811
+    server: Server,
+    ids: dict[str, int],
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    monkeypatch.setattr(catch_up, "_BATCH", 1)
+    monkeypatch.setattr(Worker, "enqueue", lambda *_: None)  # it is stepped here, by hand
+    everything = {"all": [{"always": True}]}
+    rule_id = made(call, name="File", when=everything, then=[{"do": "file", "folder": "A"}])
+    _, job = call("POST", "api/catch-ups", {"rule_ids": [rule_id]})
+    for _ in range(2):
+        with server.database.writing() as session:
+            assert catch_up.step_catch_up(session, job["id"])
+    assert list(places(call).values()).count("A") == 2
+    _, part = call("POST", "api/undo", {"run_id": job["run_id"], "message_id": ids["offer"]})
+    assert (part["restored"], places(call)["offer"]) == (1, "Inbox")
+    assert call("GET", f"api/catch-ups/{job['id']}")[1]["state"] == "running"
+    call("POST", "api/undo", {"run_id": job["run_id"]})
+    assert call("GET", f"api/catch-ups/{job['id']}")[1]["state"] == "stopped"
+    with server.database.writing() as session:
+        assert not catch_up.step_catch_up(session, job["id"])
+    assert set(places(call).values()) == {"Inbox"}

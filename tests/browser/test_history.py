@@ -107,9 +107,12 @@ def test_a_catch_up_is_followed_stopped_half_way_and_undone(
     expect(progress).to_contain_text(re.compile(r"\d+ of 1,\d+, about \d+ seconds left"))
     app.get_by_role("link", name="Mail", exact=True).click()  # the screen works meanwhile
     expect(app.get_by_role("link", name=re.compile("^Everything"))).to_be_visible()
-    progress.get_by_role("button", name="Stop").click()
-    expect(app.get_by_text(re.compile(r"Stopped\. Caught up: \d+ moved"))).to_be_visible()
     app.keyboard.press("3")
+    goes_on = app.get_by_label("Today").get_by_role("listitem").filter(has_text="Catch-up with")
+    expect(goes_on).to_contain_text(re.compile(r"\d+ of 1,\d+, about \d+ seconds left"))
+    expect(goes_on.get_by_role("button", name="Undo")).to_have_count(0)
+    goes_on.get_by_role("button", name="Stop").click()
+    expect(app.get_by_text(re.compile(r"Stopped\. Caught up: \d+ moved"))).to_be_visible()
     told = app.get_by_label("Today").get_by_role("listitem").filter(has_text="stopped half way")
     run = told.last  # the first one to be told of it, below what undid it
     run.get_by_role("button", name="Undo", exact=True).click()

@@ -13,6 +13,7 @@ from mnemic.api.messages import understood
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.core.actions import Action
 from mnemic.jobs.acts import NotAnActError, PlainAct, act
+from mnemic.jobs.catch_up import stop_run
 from mnemic.jobs.selection import Selection
 from mnemic.store import Database
 from mnemic.store.folders import below, folder_with_role
@@ -127,6 +128,8 @@ def _undone(session: Session, body: UndoIn) -> Response:
             )
         run_id = last.id
     part = RunPart(body.message_id, body.rule_id)
+    if part.message_id is None:
+        stop_run(session, run_id or 0)
     done = undo_run(session, run_id or 0, at=now, part=None if part == RunPart() else part)
     if done is None:
         return not_found("change")

@@ -42,6 +42,7 @@ __all__ = [
     "preview_catch_up",
     "start_catch_up",
     "step_catch_up",
+    "stop_run",
 ]
 
 #: Messages in one transaction: a fraction of a second, so that arriving mail gets its turn.
@@ -227,3 +228,10 @@ def finish_catch_up(session: Session, job_id: int, state: JobState) -> None:
     if job.run_id is not None:
         saying = job.saying if state == "done" else f"{job.saying}, stopped half way"
         finish_run(session, job.run_id, saying)
+
+
+def stop_run(session: Session, run_id: int) -> None:
+    """Stop the catch-up whose run it is, if it goes on: what is undone is not done meanwhile."""
+    for job in jobs_to_do(session):
+        if job.run_id == run_id:
+            finish_catch_up(session, job.id, "stopped")

@@ -3,12 +3,15 @@ import { computed, ref, shallowRef, watch } from 'vue'
 
 import { api, content, type HistoryRun } from '@/api/client'
 import RunDetails from '@/components/history/RunDetails.vue'
+import CatchUpProgress from '@/components/shell/CatchUpProgress.vue'
 import { countSaying, daySaying, timeSaying } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
+import { useCatchUps } from '@/stores/catch-ups'
 import { useMailbox } from '@/stores/mailbox'
 
 const mailbox = useMailbox()
 const acts = useActs()
+const catchUps = useCatchUps()
 
 const runs = shallowRef<readonly HistoryRun[]>([])
 const more = ref(false)
@@ -57,6 +60,11 @@ function saysHowMany(run: HistoryRun): boolean {
   return /^[\d,]+ messages? /.test(run.saying)
 }
 
+/** A catch-up that is on its way is followed and stopped here, too; then it can be undone. */
+function goesOn(run: HistoryRun): boolean {
+  return catchUps.job?.run_id === run.id
+}
+
 const ACTORS: Record<string, string> = {
   person: 'by you',
   rules: 'by rules',
@@ -88,15 +96,18 @@ const ACTORS: Record<string, string> = {
             {{ run.saying }}
           </button>
           <span v-else class="saying">{{ run.saying }}</span>
-          <span class="many">
-            {{ run.messages && !saysHowMany(run) ? countSaying(run.messages, 'message') : '' }}
-            {{ ACTORS[run.actor] ?? '' }}
-          </span>
-          <span v-if="run.undone" class="state">undone</span>
-          <span v-else-if="!run.can_be_undone" class="state">for good</span>
-          <button v-else class="text-button" type="button" @click="acts.undo(run.id)">
-            {{ run.undoes === null ? 'Undo' : 'Do it again' }}
-          </button>
+          <CatchUpProgress v-if="goesOn(run)" brief class="goes-on" />
+          <template v-else>
+            <span class="many">
+              {{ run.messages && !saysHowMany(run) ? countSaying(run.messages, 'message') : '' }}
+              {{ ACTORS[run.actor] ?? '' }}
+            </span>
+            <span v-if="run.undone" class="state">undone</span>
+            <span v-else-if="!run.can_be_undone" class="state">for good</span>
+            <button v-else class="text-button" type="button" @click="acts.undo(run.id)">
+              {{ run.undoes === null ? 'Undo' : 'Do it again' }}
+            </button>
+          </template>
           <RunDetails v-if="open === run.id" :run="run" class="details" />
         </li>
       </ol>
@@ -165,6 +176,11 @@ button.saying {
 
 li > .text-button:not(.saying) {
   justify-self: end;
+}
+
+.goes-on {
+  grid-column: 3 / -1;
+  justify-content: end;
 }
 
 .details {

@@ -4,6 +4,8 @@ import { computed } from 'vue'
 import { countSaying } from '@/rules/sayings'
 import { useCatchUps } from '@/stores/catch-ups'
 
+/** brief: where it stands beside its name */
+defineProps<{ brief?: boolean }>()
 const catchUps = useCatchUps()
 
 const saying = computed(() => {
@@ -19,7 +21,7 @@ const saying = computed(() => {
 
 <template>
   <p v-if="catchUps.job" class="progress" role="status">
-    <span class="one-line">{{ catchUps.job.saying }}: {{ saying }}</span>
+    <span class="one-line">{{ brief ? saying : `${catchUps.job.saying}: ${saying}` }}</span>
     <progress
       :value="catchUps.job.done"
       :max="Math.max(1, catchUps.job.total)"
