@@ -143,6 +143,8 @@ describe('a rehearsal', () => {
     expect(rehearsal.value?.takes).toBe(7)
     await vi.runOnlyPendingTimersAsync()
     expect(asked).toHaveLength(2)
+    // A whole count that stands is not replaced by one that is "at least".
+    expect((asked[1]?.body as { patience: string }).patience).toBe('whole')
     asked[1]?.answer(8)
     await vi.runOnlyPendingTimersAsync()
     expect(asked).toHaveLength(2)

@@ -70,13 +70,13 @@ export function useRehearsal(
   }
 
   let took = 0 // milliseconds of the last answer
-  async function rehearse(body: string): Promise<void> {
+  async function rehearse(body: string, first: Patience): Promise<void> {
     const seen = toValue(version)
     const begun = performance.now()
     current = new AbortController()
     const { signal } = current
     try {
-      rehearsal.value = await ask(body, 'glance', signal)
+      rehearsal.value = await ask(body, first, signal)
       failure.value = ''
       if (!rehearsal.value.whole) rehearsal.value = await ask(body, 'whole', signal)
     } catch (error) {
@@ -89,14 +89,14 @@ export function useRehearsal(
   }
 
   let busy = false // an answer is under way, or will be asked for
-  function soon(body: string, pause: number): void {
+  function soon(body: string, pause: number, first: Patience = 'glance'): void {
     busy = true
-    waiting = setTimeout(() => void rehearse(body), pause)
+    waiting = setTimeout(() => void rehearse(body, first), pause)
   }
 
   /** Where mail pours in, what is asked is asked anew; not at once, and what is shown stands. */
   function follow(body: string): void {
-    soon(body, Math.max(PAUSE, took * REST))
+    soon(body, Math.max(PAUSE, took * REST), 'whole')
   }
 
   function asked(): string | undefined {
