@@ -99,7 +99,7 @@ def condition(field: str, test: str, *values: Any, **more: Any) -> dict[str, Any
 
 
 #: What the strategies for the core leave out, since it stands only in a mailbox.
-stored = st.sampled_from([
+STORED = [
     condition("folder", "is", "Archive"), condition("label", "is", "red"), condition("account", "is", ME),
     condition("contact", "is", "known"), condition("contact", "is", "unknown", "first"), condition("contact", "is", "first"),
     condition("addressed", "is", "only_me"), condition("addressed", "is", "cc_me", "not_me"), condition("seen", "is", True),
@@ -109,8 +109,11 @@ stored = st.sampled_from([
     condition("list", "is", "a.b"), condition("header", "contains", "permit", name="x-tag"), condition("text", "wildcard", "*berth*"),
     condition("recipient", "is", "tag", part="tag"), condition("to", "under", "x.example", part="domain"), condition("kind", "is", "bounce"),
     condition("cc", "contains", "ann", part="any"), condition("body", "contains", "moorings"), condition("subject", "contains", "b"),
-])  # fmt: skip
-leaves = strategies.conditions | stored
+    condition("flagged", "is", True), condition("priority", "is", "high"), condition("size", "under", "1 KB", 300),
+    condition("age", "over", "3 weeks", "9000000 days"), {"field": "attachment", "test": "exists"}, {"field": "list", "test": "exists"},
+    condition("sent", "before", "2026-05-04"), condition("recipient", "regex", "^ann@", part="address"),
+]  # fmt: skip
+leaves = strategies.conditions | st.sampled_from(STORED)
 tests = st.recursive(
     leaves | st.just({"always": True}),
     lambda inner: st.one_of(
@@ -124,6 +127,17 @@ rules = st.fixed_dictionaries(
     {"name": st.just("r"), "when": tests, "then": st.just([{"do": "archive"}]), "stop": st.booleans()},
     optional={"unless": tests, "accounts": st.just([ME])},
 )  # fmt: skip
+
+
+@pytest.mark.parametrize("when", STORED, ids=str)
+def test_each_condition_holds_for_the_messages_that_the_core_says(
+    session: Session, when: dict[str, Any]
+) -> None:
+    for test in (when, {"not": when}):
+        rule = read_rule({"name": "r", "when": test, "then": [{"do": "archive"}]})
+        found = rehearse(session, rule, now=NOW, limit=1_000)
+        taken = {m.id for m, t in zip(views(session), tried(session, rule), strict=True) if t.took}
+        assert (found.takes, {each.message.id for each in found.first}) == (len(taken), taken)
 
 
 @settings(deadline=None, max_examples=80, suppress_health_check=list(HealthCheck))
