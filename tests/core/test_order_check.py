@@ -84,6 +84,66 @@ def test_rules_that_would_take_too_long_to_decide_are_left_alone() -> None:
     assert check_line([read_rule(rule(many)), read_rule(rule(many, FILE_B))]) == ()  # fmt: skip
 
 
+def has(field: str, test: str, value: Any, **more: Any) -> dict[str, Any]:
+    return {"field": field, "test": test, "values": [value], **more}
+
+
+def in_address(part: str, test: str, value: str) -> dict[str, Any]:
+    return has("from", test, value, part=part)
+
+
+#: A condition, another one, and whether the first brings the second with it, or keeps it out.
+PAIRS: list[tuple[dict[str, Any], dict[str, Any], str]] = [
+    (has("age", "over", "2 days"), has("age", "over", "1 day"), "brings"),
+    (has("age", "over", "1 day"), has("age", "under", "1 day"), "excludes"),
+    (has("age", "over", "1 day"), has("age", "under", "36 hours"), ""),
+    (has("size", "under", "1 KB"), has("size", "under", 2000), "brings"),
+    (has("size", "over", 1000), has("size", "under", 1001), "excludes"),
+    (has("received", "after", "2026-05-04"), has("received", "after", "2026-05-03"), "brings"),
+    (has("received", "on", "2026-05-04"), has("received", "before", "2026-05-05"), "brings"),
+    (has("received", "after", "2026-05-04"), has("received", "on", "2026-05-04"), "excludes"),
+    (has("received", "on", "2026-05-04"), has("sent", "on", "2026-05-04"), ""),
+    (has("folder", "is", "Shop"), has("folder", "is", "shop"), "brings"),
+    (has("folder", "is", "Shop"), has("folder", "is", "Gauges"), "excludes"),
+    (has("label", "is", "Red"), has("label", "is", "Blue"), ""),
+    (has("account", "is", "Ann@X.example"), has("account", "is", "Ann@x.example"), "brings"),
+    (has("flagged", "is", True), has("flagged", "is", False), "excludes"),
+    (has("priority", "is", "high"), has("priority", "is", "low"), "excludes"),
+    (has("addressed", "is", "only_me"), has("addressed", "is", "not_me"), "excludes"),
+    (has("addressed", "is", "to_me"), has("addressed", "is", "cc_me"), ""),
+    (has("contact", "is", "known"), has("contact", "is", "unknown"), "excludes"),
+    (has("contact", "is", "known"), has("contact", "is", "first"), ""),
+    (has("attachment_type", "is", "image/png"), {"field": "attachment", "test": "exists"}, "brings"),
+    ({"field": "attachment", "test": "exists"}, has("attachment", "contains", "a"), ""),
+    (has("header", "is", "a", name="X-Tag"), {"field": "header", "test": "exists", "name": "x-tag"}, "brings"),
+    (has("header", "is", "a", name="X-Tag"), {"field": "header", "test": "exists", "name": "x-other"}, ""),
+    (has("cc", "is", "a@x.example"), has("recipient", "is", "a@x.example"), "brings"),
+    (has("recipient", "is", "a@x.example"), has("cc", "is", "a@x.example"), ""),
+    (is_from("ann@x.example"), in_address("domain", "is", "x.example"), "brings"),
+    (is_from("ann@x.example"), in_address("local", "is", "ann"), "brings"),
+    (is_from("ann@x.example"), in_address("domain", "under", "example"), "brings"),
+    (is_from("ann@x.example"), in_address("local", "is", "x"), ""),
+    (in_address("domain", "is", "x.example"), in_address("address", "ends", "@x.example"), "brings"),
+    (in_address("domain", "under", "x.example"), in_address("address", "ends", "x.example"), "brings"),
+    (in_address("domain", "under", "x.example"), in_address("address", "ends", "@x.example"), ""),
+    (subject("begins", "new product"), subject("begins", "new"), "brings"),
+    (subject("ends", "the product"), subject("ends", "product"), "brings"),
+    (subject("words", "new"), subject("regex", "new"), ""),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("one", "other", "expected"), PAIRS, ids=str)
+def test_what_one_condition_says_of_another(
+    one: dict[str, Any], other: dict[str, Any], expected: str
+) -> None:
+    first: Any = read_test(one)
+    second: Any = read_test(other)
+    assert (follows(first, second), excludes(first, second)) == (
+        expected == "brings",
+        expected == "excludes",
+    )
+
+
 #: Few conditions, so that some follow from others.
 few = st.one_of(
     st.sampled_from([SHOP, NEWS, TO_ME, CAME, ANYTHING]),
