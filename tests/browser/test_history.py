@@ -111,6 +111,9 @@ def test_a_catch_up_is_followed_stopped_half_way_and_undone(
     goes_on = app.get_by_label("Today").get_by_role("listitem").filter(has_text="Catch-up with")
     expect(goes_on).to_contain_text(re.compile(r"\d+ of 1,\d+, about \d+ seconds left"))
     expect(goes_on.get_by_role("button", name="Undo")).to_have_count(0)
+    bar = app.get_by_role("banner").bounding_box()
+    assert bar is not None
+    assert bar["width"] == 1280  # nothing is pushed out of sight
     goes_on.get_by_role("button", name="Stop").click()
     expect(app.get_by_text(re.compile(r"Stopped\. Caught up: \d+ moved"))).to_be_visible()
     told = app.get_by_label("Today").get_by_role("listitem").filter(has_text="stopped half way")

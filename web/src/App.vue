@@ -41,7 +41,7 @@ useKeys({
 <style>
 #app {
   display: grid;
-  grid-template-rows: var(--bar-height) auto 1fr;
+  grid-template: var(--bar-height) auto 1fr / minmax(0, 1fr);
 }
 
 #app > main {

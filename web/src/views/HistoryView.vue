@@ -84,7 +84,11 @@ const ACTORS: Record<string, string> = {
     <section v-for="day in days" :key="day.name" :aria-label="day.name">
       <h2>{{ day.name }}</h2>
       <ol>
-        <li v-for="run in day.runs" :key="run.id" :class="{ undone: run.undone }">
+        <li
+          v-for="run in day.runs"
+          :key="run.id"
+          :class="{ undone: run.undone, running: goesOn(run) }"
+        >
           <span class="time">{{ timeSaying(new Date(run.at)) }}</span>
           <button
             v-if="run.messages && run.can_be_undone"
@@ -96,7 +100,7 @@ const ACTORS: Record<string, string> = {
             {{ run.saying }}
           </button>
           <span v-else class="saying">{{ run.saying }}</span>
-          <CatchUpProgress v-if="goesOn(run)" brief class="goes-on" />
+          <CatchUpProgress v-if="goesOn(run)" brief />
           <template v-else>
             <span class="many">
               {{ run.messages && !saysHowMany(run) ? countSaying(run.messages, 'message') : '' }}
@@ -178,9 +182,8 @@ li > .text-button:not(.saying) {
   justify-self: end;
 }
 
-.goes-on {
-  grid-column: 3 / -1;
-  justify-content: end;
+li.running {
+  grid-template-columns: 56px minmax(0, 1fr) auto;
 }
 
 .details {

@@ -21,7 +21,8 @@ const saying = computed(() => {
 
 <template>
   <p v-if="catchUps.job" class="progress" role="status">
-    <span class="one-line">{{ brief ? saying : `${catchUps.job.saying}: ${saying}` }}</span>
+    <span v-if="!brief" class="one-line name">{{ catchUps.job.saying }}</span>
+    <span class="one-line" :title="saying">{{ saying }}</span>
     <progress
       :value="catchUps.job.done"
       :max="Math.max(1, catchUps.job.total)"
@@ -39,7 +40,13 @@ const saying = computed(() => {
   min-width: 0;
 }
 
+/* Where there is little room, its name is cut before how far it has come. */
+.name {
+  flex: 1 1 0;
+}
+
 progress {
+  flex: none;
   width: 110px;
   accent-color: var(--spruce);
 }
