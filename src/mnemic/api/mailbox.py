@@ -54,12 +54,16 @@ class EmptyingOut(BaseModel):
 
 
 class MailboxOut(BaseModel):
-    """Every folder and label, and when the trash empties next."""
+    """Every folder and label, and when the trash empties next.
+
+    Mail stays in the trash for ``trash_days``; for ``undo_days`` anything can be undone.
+    """
 
     folders: list[FolderOut]
     labels: list[LabelOut]
     emptying: EmptyingOut | None
     trash_days: int
+    undo_days: int
 
 
 class CompletionQuery(BaseModel):
@@ -112,12 +116,20 @@ def mailbox_blueprint(database: Database) -> APIBlueprint:
                 LabelOut.model_validate(each, from_attributes=True) for each in list_labels(session)
             ]
             emptying = next_emptying(session)
-            days = read_preferences(session).trash_days
+            kept = read_preferences(session)
         told = None
         if emptying is not None:
             at = datetime.fromtimestamp(emptying.at, UTC)
             told = EmptyingOut(at=at, messages=emptying.messages)
-        return json_body(MailboxOut(folders=folders, labels=labels, emptying=told, trash_days=days))
+        return json_body(
+            MailboxOut(
+                folders=folders,
+                labels=labels,
+                emptying=told,
+                trash_days=kept.trash_days,
+                undo_days=kept.undo_days,
+            )
+        )
 
     @blueprint.get(
         "/api/completions", summary="Values in the mailbox", responses={200: CompletionsOut}

@@ -923,6 +923,8 @@ export interface components {
         /**
          * MailboxOut
          * @description Every folder and label, and when the trash empties next.
+         *
+         *     Mail stays in the trash for ``trash_days``; for ``undo_days`` anything can be undone.
          */
         MailboxOut: {
             /** Folders */
@@ -932,6 +934,8 @@ export interface components {
             emptying: components["schemas"]["EmptyingOut"] | null;
             /** Trash Days */
             trash_days: number;
+            /** Undo Days */
+            undo_days: number;
         };
         /**
          * EmptyingOut

@@ -18,6 +18,7 @@ export const useMailbox = defineStore('mailbox', () => {
   const labels = shallowRef<Label[]>([])
   const emptying = shallowRef<Emptying | null>(null)
   const trashDays = ref(30)
+  const undoDays = ref(30)
   const line = shallowRef<Line>({ rules: [], arrived: 0, stay: 0 })
   /** Counts up whenever anything in the mailbox may have changed. */
   const version = ref(0)
@@ -37,6 +38,7 @@ export const useMailbox = defineStore('mailbox', () => {
       labels.value = mailbox.labels
       emptying.value = mailbox.emptying
       trashDays.value = mailbox.trash_days
+      undoDays.value = mailbox.undo_days
       line.value = rules
       failure.value = ''
       ready.value = true
@@ -99,6 +101,7 @@ export const useMailbox = defineStore('mailbox', () => {
     labels,
     emptying,
     trashDays,
+    undoDays,
     line,
     rules,
     inbox,

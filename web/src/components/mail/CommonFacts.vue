@@ -121,7 +121,6 @@ h2 {
 }
 
 .hint,
-.about,
 .others,
 .make span {
   color: var(--ink-soft);
@@ -141,29 +140,7 @@ li,
 }
 
 .fact {
-  display: flex;
-  gap: 6px;
   max-width: 420px;
   padding: 4px 10px;
-  border: 1px solid var(--line);
-  border-radius: var(--radius);
-  background: var(--sheet);
-  color: var(--ink);
-  font: 13px/18px var(--type-interface);
-  cursor: pointer;
-}
-
-.fact:hover {
-  border-color: var(--ink-soft);
-}
-
-.fact[aria-pressed='true'] {
-  border-color: var(--marigold);
-  background: var(--marigold-wash);
-  font-weight: 600;
-}
-
-.fact[aria-pressed='true'] .about {
-  color: var(--marigold);
 }
 </style>

@@ -69,7 +69,7 @@ defineExpose({ makeRule })
       <button
         v-for="fact in words"
         :key="fact.index"
-        class="word"
+        class="fact word"
         type="button"
         :aria-pressed="picked.includes(fact.index)"
         @click="toggle(fact.index)"
@@ -122,39 +122,10 @@ defineExpose({ makeRule })
   gap: 12px;
 }
 
-.fact,
-.word {
-  display: flex;
-  gap: 6px;
-  max-width: 320px;
-  padding: 3px 9px;
-  border: 1px solid var(--line);
-  border-radius: var(--radius);
-  background: var(--sheet);
-  color: var(--ink);
-  font: 13px/18px var(--type-interface);
-  cursor: pointer;
-}
-
 .word {
   padding: 0 6px;
   border-style: dashed;
   border-radius: 4px;
   font: 15px/22px var(--type-mail);
-}
-
-.fact:hover,
-.word:hover {
-  border-color: var(--ink-soft);
-}
-
-[aria-pressed='true'] {
-  border: 1px solid var(--marigold);
-  background: var(--marigold-wash);
-  font-weight: 600;
-}
-
-[aria-pressed='true'] .about {
-  color: var(--marigold);
 }
 </style>

@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import { type PlainAct, type Which } from '@/api/client'
 import PickList, { type Choice } from '@/components/shell/PickList.vue'
 import { COLOURS, type Colour } from '@/mail/colours'
-import { spokenPath } from '@/rules/sayings'
+import { countSaying, spokenPath } from '@/rules/sayings'
 import { useActs, type Act } from '@/stores/acts'
 import { useMailbox } from '@/stores/mailbox'
 
@@ -221,7 +221,7 @@ function more(command: More): void {
             >Priority {{ level }}</el-dropdown-item
           >
           <el-dropdown-item command="erase" divided
-            >Erase (can be undone for 30 days)</el-dropdown-item
+            >Erase (can be undone for {{ countSaying(mailbox.undoDays, 'day') }})</el-dropdown-item
           >
         </el-dropdown-menu>
       </template>

@@ -1,13 +1,85 @@
 <script setup lang="ts">
+import { computed } from 'vue'
+
 import type { Action } from '@/api/client'
 import { COLOURS, type Colour } from '@/mail/colours'
 import { actionKind, SOUNDS, type Sound } from '@/rules/actions'
-import { spokenPath } from '@/rules/sayings'
+import { countSaying, spokenPath } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
+
+type Level = Extract<Action, { do: 'priority' }>['level']
 
 const action = defineModel<Action>({ required: true })
 const emit = defineEmits<{ remove: [] }>()
 const mailbox = useMailbox()
+
+interface Choice {
+  value: string
+  label: string
+}
+
+/** What is picked from a list, or typed where it may be new. */
+interface Picked {
+  name: string
+  placeholder?: string
+  typed?: boolean
+  clearable?: boolean
+  value: string | null
+  choices: Choice[]
+  made: (value: string) => Action
+}
+
+const asTheyAre = (values: readonly string[]): Choice[] =>
+  values.map((value) => ({ value, label: value }))
+
+const picked = computed<Picked | undefined>(() => {
+  const now = action.value
+  switch (now.do) {
+    case 'copy':
+      return {
+        name: 'Copy to folder',
+        placeholder: 'which folder?',
+        typed: true,
+        value: now.folder,
+        choices: mailbox.folders.map(({ path }) => ({ value: path, label: spokenPath(path) })),
+        made: (folder) => ({ do: 'copy', folder }),
+      }
+    case 'unlabel':
+      return {
+        name: 'Label to take off',
+        placeholder: 'which label?',
+        typed: true,
+        value: now.label,
+        choices: asTheyAre(mailbox.labels.map((each) => each.name)),
+        made: (label) => ({ do: 'unlabel', label }),
+      }
+    case 'colour':
+      return {
+        name: 'Colour',
+        value: now.colour,
+        choices: asTheyAre(COLOURS),
+        made: (colour) => ({ do: 'colour', colour: colour as Colour }),
+      }
+    case 'priority':
+      return {
+        name: 'Priority',
+        value: now.level,
+        choices: asTheyAre(['high', 'normal', 'low']),
+        made: (level) => ({ do: 'priority', level: level as Level }),
+      }
+    case 'notify':
+      return {
+        name: 'Sound',
+        placeholder: 'the usual sound',
+        clearable: true,
+        value: now.sound ?? null,
+        choices: asTheyAre(SOUNDS),
+        made: (sound) => ({ do: 'notify', sound: sound as Sound | null }),
+      }
+    default:
+      return undefined
+  }
+})
 
 function put(next: Action): void {
   action.value = next
@@ -18,67 +90,33 @@ function put(next: Action): void {
   <div class="row">
     <span class="does">{{ actionKind(action.do)?.label ?? action.do }}</span>
     <el-select
-      v-if="action.do === 'copy'"
+      v-if="picked"
       class="what"
-      filterable
-      allow-create
-      default-first-option
-      aria-label="Copy to folder"
-      placeholder="which folder?"
+      :filterable="picked.typed"
+      :allow-create="picked.typed"
+      :default-first-option="picked.typed"
+      :clearable="picked.clearable"
+      :value-on-clear="null"
+      :aria-label="picked.name"
+      :placeholder="picked.placeholder"
       :teleported="false"
-      :model-value="action.folder"
-      @update:model-value="(folder: string) => put({ do: 'copy', folder })"
+      :model-value="picked.value"
+      @update:model-value="(value: string) => put(picked!.made(value))"
     >
-      <el-option
-        v-for="each in mailbox.folders"
-        :key="each.id"
-        :value="each.path"
-        :label="spokenPath(each.path)"
-      />
-    </el-select>
-    <el-select
-      v-else-if="action.do === 'unlabel'"
-      class="what"
-      filterable
-      allow-create
-      default-first-option
-      aria-label="Label to take off"
-      placeholder="which label?"
-      :teleported="false"
-      :model-value="action.label"
-      @update:model-value="(label: string) => put({ do: 'unlabel', label })"
-    >
-      <el-option
-        v-for="each in mailbox.labels"
-        :key="each.id"
-        :value="each.name"
-        :label="each.name"
-      />
-    </el-select>
-    <el-select
-      v-else-if="action.do === 'colour'"
-      class="what"
-      aria-label="Colour"
-      :teleported="false"
-      :model-value="action.colour"
-      @update:model-value="(colour: Colour) => put({ do: 'colour', colour })"
-    >
-      <template #prefix>
+      <template v-if="action.do === 'colour'" #prefix>
         <span class="swatch" :style="{ background: `var(--${action.colour})` }"></span>
       </template>
-      <el-option v-for="colour in COLOURS" :key="colour" :value="colour" :label="colour">
-        <span class="swatch" :style="{ background: `var(--${colour})` }"></span> {{ colour }}
+      <el-option
+        v-for="each in picked.choices"
+        :key="each.value"
+        :value="each.value"
+        :label="each.label"
+      >
+        <template v-if="action.do === 'colour'">
+          <span class="swatch" :style="{ background: `var(--${each.value})` }"></span>
+          {{ each.label }}
+        </template>
       </el-option>
-    </el-select>
-    <el-select
-      v-else-if="action.do === 'priority'"
-      class="what"
-      aria-label="Priority"
-      :teleported="false"
-      :model-value="action.level"
-      @update:model-value="(level: 'high' | 'normal' | 'low') => put({ do: 'priority', level })"
-    >
-      <el-option v-for="level in ['high', 'normal', 'low']" :key="level" :value="level" />
     </el-select>
     <el-select
       v-else-if="action.do === 'forward'"
@@ -121,21 +159,9 @@ function put(next: Action): void {
         days to one sender
       </span>
     </div>
-    <el-select
-      v-else-if="action.do === 'notify'"
-      class="what"
-      aria-label="Sound"
-      clearable
-      placeholder="the usual sound"
-      :value-on-clear="null"
-      :teleported="false"
-      :model-value="action.sound"
-      @update:model-value="(sound: Sound | null) => put({ do: 'notify', sound })"
-    >
-      <el-option v-for="sound in SOUNDS" :key="sound" :value="sound" />
-    </el-select>
     <span v-else-if="action.do === 'erase'" class="what hint">
-      held back for 30 days, so that Undo brings it back; then gone for good
+      held back for {{ countSaying(mailbox.undoDays, 'day') }}, so that Undo brings it back; then
+      gone for good
     </span>
     <span v-else class="what"></span>
     <button

@@ -289,24 +289,6 @@ ol {
   min-width: 0;
 }
 
-.grip {
-  flex: none;
-  width: 14px;
-  margin-left: -6px;
-  padding: 0;
-  border: 0;
-  background: none;
-  color: var(--ink-soft);
-  line-height: 32px;
-  cursor: grab;
-  opacity: 0.35;
-}
-
-.grip:hover,
-.grip:focus-visible {
-  opacity: 1;
-}
-
 .takes {
   margin: 0 36px 0 auto;
   color: var(--ink-soft);

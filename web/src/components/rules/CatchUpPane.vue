@@ -177,7 +177,7 @@ async function run(): Promise<void> {
     </fieldset>
     <form @submit.prevent="run">
       <label for="catch-up-mail">Mail</label>
-      <select id="catch-up-mail" v-model="among">
+      <select id="catch-up-mail" v-model="among" class="field">
         <option v-if="mail" value="given">{{ mail.saying }}</option>
         <option value="all">in all folders</option>
         <option value="find">that a search finds</option>
@@ -189,16 +189,16 @@ async function run(): Promise<void> {
       <input
         v-if="among === 'find'"
         v-model="find"
-        class="beside"
+        class="field beside"
         type="search"
         aria-label="Search for the mail"
         placeholder="as in Find: from:ferrow permit"
       />
       <label for="catch-up-since">Received from</label>
       <div class="dates">
-        <input id="catch-up-since" v-model="since" type="date" />
+        <input id="catch-up-since" v-model="since" class="field" type="date" />
         <label for="catch-up-until">and before</label>
-        <input id="catch-up-until" v-model="until" type="date" />
+        <input id="catch-up-until" v-model="until" class="field" type="date" />
       </div>
       <el-checkbox v-model="respects" class="wide"
         >Leave alone what I changed after a rule acted on it</el-checkbox
@@ -225,7 +225,9 @@ async function run(): Promise<void> {
         <li v-if="report.labelled">{{ number(report.labelled) }} labelled</li>
         <li v-if="report.marked">{{ number(report.marked) }} marked</li>
       </ul>
-      <p v-if="changed" class="hint">Nothing is lost: undo any time in the next 30 days.</p>
+      <p v-if="changed" class="hint">
+        Nothing is lost: undo any time in the next {{ countSaying(mailbox.undoDays, 'day') }}.
+      </p>
       <el-button
         type="primary"
         :disabled="changed === 0 || counting || !!catchUps.job"
@@ -290,18 +292,6 @@ form {
   grid-template-columns: 110px minmax(0, 1fr);
   gap: 8px;
   align-items: center;
-}
-
-select,
-input {
-  height: 32px;
-  min-width: 0;
-  padding: 0 8px;
-  border: 1px solid var(--line);
-  border-radius: var(--radius);
-  background: var(--sheet);
-  color: var(--ink);
-  font: inherit;
 }
 
 .dates {

@@ -184,21 +184,7 @@ function more(command: More): void {
 </template>
 
 <style scoped>
-.grip {
-  flex: none;
-  width: 14px;
-  margin-left: -6px;
-  padding: 0;
-  border: 0;
-  background: none;
-  color: var(--ink-soft);
-  line-height: 32px;
-  cursor: grab;
-  opacity: 0.35;
-}
-
-.condition:hover > .grip,
-.grip:focus-visible {
+.condition:hover > .grip {
   opacity: 1;
 }
 

@@ -22,6 +22,7 @@ function unit(event: Event): void {
 <template>
   <span class="measure">
     <input
+      class="field"
       type="number"
       min="0"
       step="1"
@@ -29,7 +30,7 @@ function unit(event: Event): void {
       :value="measure.amount"
       @input="amount"
     />
-    <select :aria-label="`${name}: unit`" :value="measure.unit" @change="unit">
+    <select class="field" :aria-label="`${name}: unit`" :value="measure.unit" @change="unit">
       <option v-for="each in units" :key="each" :value="each">{{ each }}</option>
     </select>
   </span>
@@ -39,17 +40,6 @@ function unit(event: Event): void {
 .measure {
   display: flex;
   gap: 4px;
-}
-
-input,
-select {
-  height: 32px;
-  padding: 0 8px;
-  border: 1px solid var(--line);
-  border-radius: var(--radius);
-  background: var(--sheet);
-  color: var(--ink);
-  font: inherit;
 }
 
 input {

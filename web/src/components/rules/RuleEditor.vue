@@ -56,7 +56,7 @@ async function sureOfErasing(): Promise<boolean> {
   if (!erases || did) return true
   try {
     await ElMessageBox.confirm(
-      'This rule erases mail. Each message is held back for 30 days, and Undo brings it back as long; after that it is gone for good.',
+      `This rule erases mail. Each message is held back for ${countSaying(mailbox.undoDays, 'day')}, and Undo brings it back as long; after that it is gone for good.`,
       'Erase by rule?',
       { confirmButtonText: 'Save the rule', cancelButtonText: 'Go back' },
     )

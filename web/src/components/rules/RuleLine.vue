@@ -110,7 +110,7 @@ const documentQuery = computed(() => acting.value.map((each) => `ids=${each.id}`
     </header>
     <input
       v-model="typed"
-      class="filter"
+      class="field filter"
       type="search"
       placeholder="Filter by name or what it does"
       aria-label="Filter the line"
@@ -232,16 +232,7 @@ h2 {
   width: 100%;
   height: 28px;
   margin-bottom: 10px;
-  padding: 2px 8px;
-  border: 1px solid var(--line);
-  border-radius: var(--radius);
   background: none;
-  color: var(--ink);
-  font: inherit;
-}
-
-.filter::placeholder {
-  color: var(--ink-soft);
 }
 
 .acting {

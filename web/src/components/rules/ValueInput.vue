@@ -108,7 +108,7 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.su
   </el-select>
   <input
     v-else-if="subject.values === 'day'"
-    class="day"
+    class="field"
     type="date"
     :aria-label="name"
     :value="values[0] ?? ''"
@@ -197,16 +197,6 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.su
   background: var(--spruce-wash);
   color: var(--ink);
   font-size: 14px;
-}
-
-.day {
-  height: 32px;
-  padding: 0 8px;
-  border: 1px solid var(--line);
-  border-radius: var(--radius);
-  background: var(--sheet);
-  color: var(--ink);
-  font: inherit;
 }
 
 .suggestion {

@@ -114,6 +114,7 @@ useKeys({
     <input
       ref="input"
       v-model="text"
+      class="field"
       type="search"
       placeholder="Find mail"
       title="Find (F)"
@@ -163,17 +164,6 @@ useKeys({
 
 input {
   width: 100%;
-  height: 32px;
-  padding: 4px 10px;
-  border: 1px solid var(--line);
-  border-radius: var(--radius);
-  background: var(--sheet);
-  color: var(--ink);
-  font: inherit;
-}
-
-input::placeholder {
-  color: var(--ink-soft);
 }
 
 ul {

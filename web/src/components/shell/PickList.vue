@@ -63,6 +63,7 @@ onMounted(() => {
     <input
       ref="input"
       v-model="typed"
+      class="field"
       role="combobox"
       aria-expanded="true"
       :aria-controls="id"
@@ -110,12 +111,6 @@ onMounted(() => {
 <style scoped>
 input {
   width: 100%;
-  padding: 5px 8px;
-  border: 1px solid var(--line);
-  border-radius: var(--radius);
-  background: var(--sheet);
-  color: var(--ink);
-  font: inherit;
 }
 
 ul {
