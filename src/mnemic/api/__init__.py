@@ -1,5 +1,6 @@
 """The HTTP API and the pages, as a Flask application."""
 
+from flask_openapi3.blueprint import APIBlueprint
 from flask_openapi3.models.info import Info
 from flask_openapi3.openapi import OpenAPI
 
@@ -37,6 +38,32 @@ __all__ = ["EventBus", "create_app"]
 _BODY_LIMIT = 32 * 1024 * 1024
 
 
+def _blueprints(
+    database: Database, bus: EventBus, desk: ImportDesk, worker: Worker, smtp: tuple[str, int]
+) -> tuple[APIBlueprint, ...]:
+    return (
+        mailbox_blueprint(database),
+        folders_blueprint(database),
+        labels_blueprint(database),
+        messages_blueprint(database),
+        open_message_blueprint(database),
+        changes_blueprint(database),
+        find_blueprint(database),
+        owner_blueprint(database),
+        contacts_blueprint(database),
+        transfers_blueprint(database, desk),
+        outside_blueprint(database, smtp),
+        rules_blueprint(database),
+        line_blueprint(database),
+        rule_documents_blueprint(database),
+        rehearsal_blueprint(database),
+        catch_ups_blueprint(database, worker),
+        history_blueprint(database),
+        why_blueprint(database),
+        events_blueprint(bus),
+    )
+
+
 def create_app(
     database: Database,
     bus: EventBus,
@@ -59,27 +86,7 @@ def create_app(
     app.config["MAX_CONTENT_LENGTH"] = _BODY_LIMIT
     register_problems(app)
     register_guard(app)
-    for blueprint in (
-        mailbox_blueprint(database),
-        folders_blueprint(database),
-        labels_blueprint(database),
-        messages_blueprint(database),
-        open_message_blueprint(database),
-        changes_blueprint(database),
-        find_blueprint(database),
-        owner_blueprint(database),
-        contacts_blueprint(database),
-        transfers_blueprint(database, desk),
-        outside_blueprint(database, smtp),
-        rules_blueprint(database),
-        line_blueprint(database),
-        rule_documents_blueprint(database),
-        rehearsal_blueprint(database),
-        catch_ups_blueprint(database, worker),
-        history_blueprint(database),
-        why_blueprint(database),
-        events_blueprint(bus),
-    ):
+    for blueprint in _blueprints(database, bus, desk, worker, smtp):
         app.register_api(blueprint)
     app.register_blueprint(pages_blueprint())
     return app

@@ -16,7 +16,7 @@ from mnemic.jobs.acts import NotAnActError, PlainAct, act
 from mnemic.jobs.catch_up import stop_run
 from mnemic.jobs.selection import Selection
 from mnemic.store import Database
-from mnemic.store.folders import below, folder_with_role
+from mnemic.store.folders import below
 from mnemic.store.journal import begin_run, choose_ids, finish_run, set_slot
 from mnemic.store.mailbox import message_row
 from mnemic.store.preferences import read_preferences
@@ -136,6 +136,20 @@ def _undone(session: Session, body: UndoIn) -> Response:
     return json_body(UndoneOut.model_validate(done, from_attributes=True))
 
 
+def _opened(session: Session, message_id: int) -> bool:
+    """Mark a message as read; whether it is there. The undo key passes over it."""
+    row = message_row(session, message_id)
+    if row is None:
+        return False
+    if not row.seen:
+        now = int(time.time())
+        run_id = begin_run(session, at=now, actor="person", lasting=True)
+        choose_ids(session, [message_id])
+        set_slot(session, run_id, "seen", True, at=now)
+        finish_run(session, run_id, "Opened")
+    return True
+
+
 def changes_blueprint(database: Database) -> APIBlueprint:
     """Changes and undo."""
     blueprint = APIBlueprint(
@@ -170,15 +184,7 @@ def changes_blueprint(database: Database) -> APIBlueprint:
     )
     def seen(path: SeenPath) -> Response:
         with database.writing() as session:
-            row = message_row(session, path.message_id)
-            if row is None:
-                return not_found("message")
-            if not row.seen and row.folder_id != folder_with_role(session, "erased"):
-                now = int(time.time())
-                run_id = begin_run(session, at=now, actor="person", lasting=True)
-                choose_ids(session, [path.message_id])
-                set_slot(session, run_id, "seen", True, at=now)
-                finish_run(session, run_id, "Opened")
-        return Response(status=204)
+            there = _opened(session, path.message_id)
+        return Response(status=204) if there else not_found("message")
 
     return blueprint

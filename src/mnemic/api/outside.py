@@ -15,6 +15,7 @@ from mnemic.core.addresses import parse_addresses
 from mnemic.post.letters import written
 from mnemic.store import Database
 from mnemic.store.posted import list_posted, posted_octets
+from mnemic.store.tables import PostedRow
 
 __all__ = ["outside_blueprint"]
 
@@ -63,6 +64,22 @@ class PostedPath(BaseModel):
     id: int
 
 
+def _written(body: TestMessageIn) -> bytes:
+    return written(
+        sender=body.sender,
+        recipients=tuple(body.to),
+        subject=body.subject,
+        text=body.text,
+        at=datetime.now(UTC),
+        headers=body.headers,
+    )
+
+
+def _posted(row: PostedRow) -> PostedOut:
+    kept = row.model_dump(exclude={"at", "octets", "recipient_canonical"})
+    return PostedOut(**kept, at=datetime.fromtimestamp(row.at, UTC))
+
+
 def outside_blueprint(database: Database, smtp: tuple[str, int]) -> APIBlueprint:
     """The simulated post, whose way in listens at ``smtp``: host and port."""
     blueprint = APIBlueprint(
@@ -76,14 +93,7 @@ def outside_blueprint(database: Database, smtp: tuple[str, int]) -> APIBlueprint
             detail = "The sender has to be an address like name@domain, with or without a name."
             return problem_response(422, "Not valid", detail)
         try:
-            octets = written(
-                sender=body.sender,
-                recipients=tuple(body.to),
-                subject=body.subject,
-                text=body.text,
-                at=datetime.now(UTC),
-                headers=body.headers,
-            )
+            octets = _written(body)
         except ValueError as error:
             return problem_response(422, "Not valid", f"That can’t be written as mail: {error}")
         return _sent(smtp, found[0].address, body.to, octets)
@@ -91,13 +101,7 @@ def outside_blueprint(database: Database, smtp: tuple[str, int]) -> APIBlueprint
     @blueprint.get("/api/outside/posted", summary="What went out", responses={200: PostedListOut})
     def posted() -> Response:
         with database.reading() as session:
-            rows = [
-                PostedOut(
-                    **row.model_dump(exclude={"at", "octets", "recipient_canonical"}),
-                    at=datetime.fromtimestamp(row.at, UTC),
-                )
-                for row in list_posted(session)
-            ]
+            rows = [_posted(row) for row in list_posted(session)]
         return json_body(PostedListOut(posted=rows))
 
     @blueprint.get("/api/outside/posted/<int:id>", summary="It, to look at")

@@ -100,6 +100,11 @@ def owner_blueprint(database: Database) -> APIBlueprint:
             there = delete_account(session, path.id)
         return Response(status=204) if there else not_found("account")
 
+    _add_preferences(blueprint, database)
+    return blueprint
+
+
+def _add_preferences(blueprint: APIBlueprint, database: Database) -> None:
     @blueprint.get("/api/preferences", summary="Preferences", responses={200: Preferences})
     def preferences() -> Response:
         with database.reading() as session:
@@ -110,5 +115,3 @@ def owner_blueprint(database: Database) -> APIBlueprint:
         with database.writing() as session:
             change_preferences(session, body)
         return json_body(body)
-
-    return blueprint
