@@ -1,14 +1,16 @@
 """Accounts: the addresses that are mine."""
 
+import json
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import lru_cache
 
-from sqlmodel import Session, col, delete, select, update
+from sqlmodel import Session, col, delete, update
 
 from mnemic.core import MnemicError
 from mnemic.core.canonical import canonical_address, without_tag
 from mnemic.store.kept import remembered
-from mnemic.store.tables import AccountRow, AliasRow, MessageRow
+from mnemic.store.tables import AccountRow, AliasRow, MessageRow, together
 
 __all__ = [
     "Account",
@@ -46,13 +48,19 @@ def list_accounts(session: Session) -> list[Account]:
 
 
 def _accounts(session: Session) -> list[Account]:
-    aliases: dict[int, list[str]] = {}
-    for row in session.exec(select(AliasRow).order_by(col(AliasRow.id))):
-        aliases.setdefault(row.account_id, []).append(row.address)
-    return [
-        Account(row.id or 0, row.name, row.address, tuple(aliases.get(row.id or 0, ())))
-        for row in session.exec(select(AccountRow).order_by(col(AccountRow.id)))
-    ]
+    accounts = together(session, "id, name, address", "account")
+    return list(_accounts_of(accounts, together(session, "id, account_id, address", "alias")))
+
+
+@lru_cache(maxsize=4)
+def _accounts_of(accounts: str, aliases: str) -> tuple[Account, ...]:
+    others: dict[int, list[str]] = {}
+    for _, account_id, address in sorted(json.loads(aliases)):
+        others.setdefault(account_id, []).append(address)
+    return tuple(
+        Account(key, name, address, tuple(others.get(key, ())))
+        for key, name, address in sorted(json.loads(accounts))
+    )
 
 
 def my_addresses(accounts: Iterable[Account]) -> dict[str, Account]:

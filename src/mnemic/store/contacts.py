@@ -1,13 +1,15 @@
 """The address book. A contact is kept as its vCard; its name and addresses are read from it."""
 
+import json
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 from sqlmodel import Session, col, delete, select
 
 from mnemic.core.canonical import canonical_address
 from mnemic.store.kept import remembered
-from mnemic.store.tables import ContactAddressRow, ContactRow
+from mnemic.store.tables import ContactAddressRow, ContactRow, together
 
 __all__ = [
     "Contact",
@@ -46,8 +48,13 @@ def known_addresses(session: Session) -> frozenset[str]:
     return remembered(
         session,
         "known addresses",
-        lambda: frozenset(session.exec(select(ContactAddressRow.canonical))),
+        lambda: _addresses_of(together(session, "canonical", "contact_address")),
     )
+
+
+@lru_cache(maxsize=4)
+def _addresses_of(written: str) -> frozenset[str]:
+    return frozenset(address for (address,) in json.loads(written))
 
 
 def contact_with_address(session: Session, addresses: Sequence[str]) -> int | None:

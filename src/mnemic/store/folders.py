@@ -1,5 +1,6 @@
 """Folders: a tree, addressed by paths with "/" between levels."""
 
+import json
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal, TypeAlias
@@ -8,7 +9,7 @@ from sqlmodel import Session, col, select
 
 from mnemic.core import MnemicError
 from mnemic.store.kept import remembered
-from mnemic.store.tables import FolderRow, driver
+from mnemic.store.tables import FolderRow, driver, together
 
 __all__ = [
     "Folder",
@@ -91,10 +92,7 @@ def folder_with_role(session: Session, role: Role) -> int:
 
 
 def _roles(session: Session) -> dict[str, int]:
-    rows = session.exec(
-        select(FolderRow.role, FolderRow.id).where(col(FolderRow.role).is_not(None))
-    )
-    return {role: key for role, key in rows if role is not None and key is not None}
+    return dict(json.loads(together(session, "role, id", "folder WHERE role IS NOT NULL")))
 
 
 def inbox_id(session: Session) -> int:

@@ -1,13 +1,15 @@
 """What the owner prefers: the time zone, and how long things are kept."""
 
+import json
 from datetime import datetime, time, timedelta
+from functools import lru_cache
 from zoneinfo import ZoneInfo, available_timezones
 
 from pydantic import BaseModel, Field, field_validator
-from sqlmodel import Session, select
+from sqlmodel import Session
 
 from mnemic.store.kept import remembered
-from mnemic.store.tables import PreferenceRow
+from mnemic.store.tables import PreferenceRow, together
 
 __all__ = ["Preferences", "change_preferences", "read_preferences"]
 
@@ -47,8 +49,12 @@ def read_preferences(session: Session) -> Preferences:
 
 
 def _preferences(session: Session) -> Preferences:
-    rows = session.exec(select(PreferenceRow))
-    return Preferences.model_validate({row.name: row.value for row in rows})
+    return _preferences_of(together(session, "name, value", "preference"))
+
+
+@lru_cache(maxsize=4)
+def _preferences_of(written: str) -> Preferences:
+    return Preferences.model_validate(dict(json.loads(written)))
 
 
 def change_preferences(session: Session, preferences: Preferences) -> None:

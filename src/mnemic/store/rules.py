@@ -1,5 +1,6 @@
 """The line: rules in their order."""
 
+import json
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -8,7 +9,7 @@ from sqlmodel import Session, col, select
 
 from mnemic.core import Rule
 from mnemic.store.kept import remembered
-from mnemic.store.tables import RuleRow, TrailRow, driver
+from mnemic.store.tables import RuleRow, TrailRow, together
 
 __all__ = [
     "StoredRule",
@@ -45,15 +46,18 @@ def _document(rule: Rule) -> str:
 
 def list_rules(session: Session) -> list[StoredRule]:
     """Every rule of the line, from top to bottom."""
-    return remembered(session, "line", lambda: _line_as_it_stands(session))
+    return remembered(session, "line", lambda: list(_line_of(_line_as_it_stands(session))))
 
 
-def _line_as_it_stands(session: Session) -> list[StoredRule]:
-    session.flush()
-    rows = driver(session).execute(
-        "SELECT id, document FROM rule WHERE deleted = 0 ORDER BY position, id"
+def _line_as_it_stands(session: Session) -> str:
+    return together(session, "position, id, document", "rule WHERE deleted = 0")
+
+
+@lru_cache(maxsize=4)
+def _line_of(written: str) -> tuple[StoredRule, ...]:
+    return tuple(
+        StoredRule(rule_id, _read(document)) for _, rule_id, document in sorted(json.loads(written))
     )
-    return [StoredRule(rule_id, _read(document)) for rule_id, document in rows]
 
 
 def _line(session: Session) -> list[RuleRow]:
