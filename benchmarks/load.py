@@ -28,7 +28,7 @@ from mnemic.store.backup import check_database
 
 SECONDS = 60
 A_SECOND = 50
-SENDERS = 5  # who deliver side by side, as the servers of several correspondents do
+SENDERS = 10  # who deliver side by side, as the servers of several correspondents do
 BROWSERS = 3
 #: What is typed, and the milliseconds in which somebody looks at what it would take.
 TYPED = ("moorings", "zephyrine", "wendle-lyde.example", "permit", "lock")

@@ -29,7 +29,7 @@ _PATIENCE = 2.0
 
 
 #: How long a catch-up steps back while others write, as a multiple of what a batch took.
-_YIELDING = 4.0
+_YIELDING = 8.0
 
 
 class _Consumer(Consumer):  # type: ignore[misc] # huey ships no types

@@ -3,6 +3,7 @@
 import logging
 from asyncio import AbstractServer
 from collections.abc import Callable, Coroutine
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from socket import socket
 from typing import Any, TypeAlias
@@ -30,12 +31,16 @@ class Delivery:
     envelope: Envelope
 
 
+#: Deliveries that may wait at a time for the disk; those that wait are written together.
+_WAITING = 32
+
 Deliver: TypeAlias = Callable[[Delivery], None]
 
 
 class _Handler:
     def __init__(self, deliver: Deliver) -> None:
         self._deliver = deliver
+        self._threads = ThreadPoolExecutor(_WAITING, thread_name_prefix="delivery")
 
     async def handle_DATA(  # noqa: N802 -- the name that aiosmtpd calls
         self,
@@ -50,7 +55,7 @@ class _Handler:
         return_path = "" if sender == "<>" else sender  # RFC 5321, section 4.5.5: the null path
         delivery = Delivery(octets, Envelope(return_path, tuple(envelope.rcpt_tos)))
         try:
-            await server.loop.run_in_executor(None, self._deliver, delivery)
+            await server.loop.run_in_executor(self._threads, self._deliver, delivery)
         except NoRoomError as error:  # RFC 5321, section 4.2.3; RFC 3463, section 3.4
             log.warning("a message was left to its sender: %s", error)
             return "452 4.3.1 There is no room left for mail; please try again later"
@@ -58,6 +63,10 @@ class _Handler:
             log.exception("a message could not be taken in")
             return "451 4.3.0 The message could not be stored; please try again later"
         return "250 2.0.0 Taken"
+
+    def close(self) -> None:
+        """Wait for what is on its way."""
+        self._threads.shutdown()
 
 
 class _PatientSmtp(SMTP):
@@ -98,7 +107,8 @@ class SmtpListener:
 
     def __init__(self, listening: socket, deliver: Deliver) -> None:
         self.port: int = listening.getsockname()[1]
-        self._controller = _SocketController(listening, _Handler(deliver))
+        self._handler = _Handler(deliver)
+        self._controller = _SocketController(listening, self._handler)
 
     def start(self) -> None:
         """Begin to take mail."""
@@ -107,3 +117,4 @@ class SmtpListener:
     def stop(self) -> None:
         """Stop; a message on its way is finished first."""
         self._controller.stop()
+        self._handler.close()
