@@ -89,6 +89,7 @@ def test_a_rule_from_its_making_to_its_end(call: Caller, deliver: Callable[..., 
     assert call("POST", "api/rules/acts", {"ids": [rule_id], "do": "delete"})[0] == 200
     assert call("GET", "api/rules")[1]["rules"] == []
     assert call("PUT", path, {"rule": RULE})[0] == 404
+    assert call("GET", f"{path}/work")[1]["month"] == 1  # a page that still shows it may ask
     assert call("POST", "api/catch-ups", {"rule_ids": [rule_id]})[0] == 404
 
 

@@ -581,7 +581,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What a rule has done */
+        /** What a rule has done, also one that has been deleted */
         get: operations["rules_work_api_rules__int_rule_id__work_get"];
         put?: never;
         post?: never;

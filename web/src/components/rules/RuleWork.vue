@@ -15,7 +15,7 @@ async function load(): Promise<void> {
     const found = await content(api.GET('/api/rules/{rule_id}/work', { params }))
     if (params.path.rule_id === props.id) work.value = found
   } catch {
-    work.value = undefined // the rule may just have been deleted; its counts go with it
+    work.value = undefined // the line says of itself when the server does not answer
   }
 }
 watch(
