@@ -61,7 +61,7 @@ def app(server: Server, page: Page) -> Iterator[Page]:
         "console",
         # A conflict (409) is an answer that the page asks its owner about.
         lambda message: (
-            complaints.append(message.text)
+            complaints.append(f"{message.text} {message.location['url']}")
             if message.type == "error" and "(CONFLICT)" not in message.text
             else None
         ),
