@@ -9,8 +9,8 @@ from sqlmodel import Session, col, delete, update
 
 from mnemic.core import MnemicError
 from mnemic.core.canonical import canonical_address, without_tag
-from mnemic.store.kept import remembered
-from mnemic.store.tables import AccountRow, AliasRow, MessageRow, together
+from mnemic.store.kept import remembered, together
+from mnemic.store.tables import AccountRow, AliasRow, MessageRow
 
 __all__ = [
     "Account",

@@ -8,8 +8,8 @@ from functools import lru_cache
 from sqlmodel import Session, col, delete, select
 
 from mnemic.core.canonical import canonical_address
-from mnemic.store.kept import remembered
-from mnemic.store.tables import ContactAddressRow, ContactRow, together
+from mnemic.store.kept import remembered, together
+from mnemic.store.tables import ContactAddressRow, ContactRow
 
 __all__ = [
     "Contact",

@@ -8,8 +8,8 @@ from typing import Literal, TypeAlias
 from sqlmodel import Session, col, select
 
 from mnemic.core import MnemicError
-from mnemic.store.kept import remembered
-from mnemic.store.tables import FolderRow, driver, together
+from mnemic.store.kept import remembered, together
+from mnemic.store.tables import FolderRow, driver
 
 __all__ = [
     "Folder",

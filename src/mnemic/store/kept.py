@@ -8,7 +8,7 @@ from sqlmodel import Session
 
 from mnemic.store.tables import driver
 
-__all__ = ["Kept", "kept", "remembered"]
+__all__ = ["Kept", "kept", "remembered", "together"]
 
 Found = TypeVar("Found")
 
@@ -58,3 +58,15 @@ def kept(session: Session) -> Kept:
 def remembered(session: Session, key: Hashable, make: Callable[[], Found]) -> Found:
     """What ``make`` finds; in a session that only reads it is found once for a state."""
     return kept(session).get(key, make) if session.info.get("reads") else make()
+
+
+def together(session: Session, columns: str, source: str) -> str:
+    """The rows of a query as one JSON text, an array of arrays, in no order.
+
+    For what each message needs to know. Between any two rows the driver lets other threads run, and
+    waits for them to let go; the text is also a key under which what it says can be remembered.
+    """
+    session.flush()
+    sql = f"SELECT json_group_array(json_array({columns})) FROM {source}"
+    ((text,),) = driver(session).execute(sql).fetchall()
+    return str(text)

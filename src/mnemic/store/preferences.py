@@ -8,8 +8,8 @@ from zoneinfo import ZoneInfo, available_timezones
 from pydantic import BaseModel, Field, field_validator
 from sqlmodel import Session
 
-from mnemic.store.kept import remembered
-from mnemic.store.tables import PreferenceRow, together
+from mnemic.store.kept import remembered, together
+from mnemic.store.tables import PreferenceRow
 
 __all__ = ["Preferences", "change_preferences", "read_preferences"]
 

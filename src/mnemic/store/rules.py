@@ -8,8 +8,8 @@ from sqlalchemy import func
 from sqlmodel import Session, col, select
 
 from mnemic.core import Rule
-from mnemic.store.kept import remembered
-from mnemic.store.tables import RuleRow, TrailRow, together
+from mnemic.store.kept import remembered, together
+from mnemic.store.tables import RuleRow, TrailRow
 
 __all__ = [
     "StoredRule",

@@ -39,7 +39,6 @@ __all__ = [
     "driver",
     "insert_row",
     "insert_rows",
-    "together",
 ]
 
 
@@ -373,18 +372,6 @@ def driver(session: Session) -> sqlite3.Connection:
         session.info["driver"] = found
     assert isinstance(found, sqlite3.Connection)  # noqa: S101 -- for the type checker
     return found
-
-
-def together(session: Session, columns: str, source: str) -> str:
-    """The rows of a query as one JSON text, an array of arrays, in no order.
-
-    For what each message needs to know. Between any two rows the driver lets other threads run, and
-    waits for them to let go; the text is also a key under which what it says can be remembered.
-    """
-    session.flush()
-    sql = f"SELECT json_group_array(json_array({columns})) FROM {source}"
-    ((text,),) = driver(session).execute(sql).fetchall()
-    return str(text)
 
 
 @cache
