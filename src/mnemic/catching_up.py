@@ -1,6 +1,6 @@
 """``mnemic catch-up``: rules applied to mail already here, or only told what that would do."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, time
 
@@ -11,6 +11,7 @@ from mnemic.jobs.catch_up import (
     CatchUpPlan,
     prepare_catch_up,
     preview_catch_up,
+    question_before,
     start_catch_up,
     step_catch_up,
 )
@@ -28,7 +29,9 @@ __all__ = ["Asked", "catch_up_mail"]
 class Asked:
     """What a catch-up is asked to do: rules by name (none: all that are on), and which mail.
 
-    ``since`` and ``until`` are days of the owner's calendar, the latter not included.
+    ``since`` and ``until`` are days of the owner's calendar, the latter not included. Where no
+    mail is named it is all but Sent, Junk and Trash, or, ``everywhere``, these too. ``takes_left``:
+    also what a rule above, that is not one of these, places or stops.
     """
 
     names: Sequence[str] = ()
@@ -37,7 +40,9 @@ class Asked:
     find: str | None = None
     since: datetime | None = None
     until: datetime | None = None
+    everywhere: bool = False
     respects: bool = True
+    takes_left: bool = False
 
 
 def _plan(session: Session, asked: Asked) -> CatchUpPlan:
@@ -54,13 +59,28 @@ def _plan(session: Session, asked: Asked) -> CatchUpPlan:
         return None if day is None else int(datetime.combine(day, time(), zone).timestamp())
 
     since, until = seconds(asked.since), seconds(asked.until)
-    return CatchUpPlan(tuple(chosen), which, since, until, asked.respects)
+    return CatchUpPlan(
+        tuple(chosen),
+        which,
+        since,
+        until,
+        everywhere=asked.everywhere,
+        respects=asked.respects,
+        takes_left=asked.takes_left,
+    )
 
 
-def catch_up_mail(settings: Settings, asked: Asked, *, dry_run: bool = False) -> list[str]:
+def catch_up_mail(
+    settings: Settings,
+    asked: Asked,
+    *,
+    dry_run: bool = False,
+    sure: Callable[[str], bool] = lambda question: True,  # noqa: ARG005 -- whoever is asked knows it
+) -> list[str]:
     """Apply rules to mail; what was done, or with ``dry_run`` would be, in lines for a terminal.
 
-    Raises NothingMeantError where a rule or the folder is not here.
+    ``sure`` is asked where it moves much of the mail; if it says no, nothing is done. Raises
+    NothingMeantError where a rule or the folder is not here.
     """
     database = Database(settings.database)
     try:
@@ -68,9 +88,13 @@ def catch_up_mail(settings: Settings, asked: Asked, *, dry_run: bool = False) ->
         with database.reading() as session:
             names = {each.id: each.rule.name for each in list_rules(session)}
             plan = _plan(session, asked)
+            told = preview_catch_up(session, plan, now=now)[1]
+            question = question_before(session, told)
             if dry_run:
-                return list(_lines(preview_catch_up(session, plan, now=now)[1], names))
+                return list(_lines(told, names))
             prepared = prepare_catch_up(session, plan, now=now)
+        if question is not None and not sure(question):
+            return ["Nothing was done"]
         with database.writing() as session:
             job = start_catch_up(session, prepared, now=now)
         more = True
@@ -90,6 +114,8 @@ def _lines(report: CatchUpReport, names: Mapping[int, str]) -> Iterator[str]:
     yield f"{counts}, {report.marked} marked, {report.unchanged} in order already"
     if report.respected:
         yield f"{report.respected} left as you put them"
+    for rule_id, count in report.left.items():
+        yield f"{count} left to {names.get(rule_id, 'a deleted rule')}, above"
     for path, count in sorted(report.places.items()):
         yield f"  {count:>6}  to {path}"
     for rule_id, share in report.by_rule.items():

@@ -133,6 +133,9 @@ def export(
 @click.option("--since", type=click.DateTime(["%Y-%m-%d"]), help="Received on that day or later.")
 @click.option("--until", type=click.DateTime(["%Y-%m-%d"]), help="Received before that day.")
 @click.option("--also-moved", is_flag=True, help="Also what you changed after a rule acted on it.")
+@click.option("--take-left", is_flag=True, help="Also what rules above them place or stop.")
+@click.option("--everywhere", is_flag=True, help="Also the mail in Sent, Junk and Trash.")
+@click.option("--yes", is_flag=True, help="Don’t ask before much of the mail moves.")
 @click.option("--dry-run", is_flag=True, help="Only tell what would happen.")
 def catch_up(
     rules: tuple[str, ...],
@@ -143,13 +146,34 @@ def catch_up(
     *,
     alone: bool,
     also_moved: bool,
+    take_left: bool,
+    everywhere: bool,
+    yes: bool,
     dry_run: bool,
 ) -> None:
-    """Apply rules to mail already here. Each catch-up can be undone."""
+    """Apply rules to mail already here. Each catch-up can be undone.
+
+    Without --folder or --find, to all mail but what lies in Sent, Junk and Trash.
+    """
     from mnemic.catching_up import Asked, catch_up_mail
 
-    asked = Asked(rules, folder, not alone, find, since, until, not also_moved)
-    for line in catch_up_mail(read_settings(), asked, dry_run=dry_run):
+    asked = Asked(
+        rules,
+        folder,
+        not alone,
+        find,
+        since,
+        until,
+        everywhere=everywhere,
+        respects=not also_moved,
+        takes_left=take_left,
+    )
+
+    def sure(question: str) -> bool:
+        # Only a person can be asked; who writes a script has said what is wanted.
+        return yes or not sys.stdin.isatty() or click.confirm(f"{question}. Go on?", err=True)
+
+    for line in catch_up_mail(read_settings(), asked, dry_run=dry_run, sure=sure):
         click.echo(line)
 
 

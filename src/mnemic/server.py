@@ -53,10 +53,10 @@ class Server:
         self._smtp = SmtpListener(smtp_listening, Deliveries(self.database, self._arrived).deliver)
         self._desk = ImportDesk(self.database, settings.incoming)
         self._worker = Worker(self.database, settings.queue)
-        drop = DropFolder(settings.drop_folder, self._take_dropped)
+        self._drop = DropFolder(settings.drop_folder, self._take_dropped)
         self._threads = [
             threading.Thread(target=watch_for_changes, args=(self.database, self.bus, stopping)),
-            threading.Thread(target=drop.run, args=(stopping,)),
+            threading.Thread(target=self._drop.run, args=(stopping,)),
         ]
         self.port: int = listening.getsockname()[1]
         host = f"[{settings.host}]" if ":" in settings.host else settings.host
@@ -98,6 +98,7 @@ class Server:
 
     def __enter__(self) -> Self:
         sys.setswitchinterval(_SWITCH_INTERVAL)
+        self._drop.make()  # whoever knows that the server runs may put mail there
         self._desk.start()
         self._worker.start()
         self._smtp.start()

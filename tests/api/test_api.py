@@ -329,7 +329,13 @@ def test_a_test_message_takes_the_way_of_real_mail(call: Caller) -> None:
         "text": "Hallo",
         "headers": {"Importance": "high"},
     }
-    assert call("POST", "api/outside/messages", letter) == (200, {"answer": "Taken"})
+    then = [{"do": "file", "folder": "Gruss"}]
+    when = {"field": "subject", "test": "words", "values": ["Grüße"]}
+    rule = {"name": "Greetings", "when": when, "then": then}
+    assert call("POST", "api/rules", {"rule": rule})[0] == 201
+    _, sent = call("POST", "api/outside/messages", letter)
+    where = sent["message"]
+    assert (where["folder"], where["reason"]["rule_name"]) == ("Gruss", "Greetings")
     _, found = call("GET", "api/messages?find=to:moorings%2Bwinter+priority:high")
     (message,) = found["messages"]
     assert (message["sender_name"], message["subject"]) == ("Jürgen", "Grüße")

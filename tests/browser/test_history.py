@@ -1,6 +1,7 @@
 """Catch-up and history as a person sees them: told, followed, undone whole, in part, and again."""
 
 import re
+from collections.abc import Callable
 
 import pytest
 from playwright.sync_api import Page, expect
@@ -51,49 +52,6 @@ def test_a_catch_up_is_undone_in_part_and_whole(app: Page) -> None:
     assert in_post(app) == moved - 1
 
 
-def test_some_of_the_mail_is_caught_up_as_it_was_told_beforehand(app: Page) -> None:
-    caught_up(app)
-    app.keyboard.press("Control+z")  # nothing by hand but the rule: the rule goes
-    app.keyboard.press("2")
-    app.get_by_role("button", name="More for the line").click()
-    app.get_by_role("menuitem", name=re.compile("^Catch up with all")).click()
-    pane = app.get_by_label("Catch-up", exact=True)
-    told = pane.get_by_role("status")
-    expect(told).to_contain_text("Nothing has happened yet")
-    everything = told.inner_text()
-    pane.get_by_label("Mail", exact=True).select_option(label="in Inbox")
-    expect(told).not_to_have_text(everything)
-    expect(pane.get_by_role("button", name="Nothing to catch up")).to_be_disabled()
-
-
-def test_a_rule_at_hand_runs_on_a_selection_when_asked(app: Page) -> None:
-    new_rule(app)
-    app.get_by_label(re.compile("^Condition 1: Sender")).fill("example")
-    app.keyboard.press("Enter")
-    app.get_by_role("button", name="+ action").click()
-    app.get_by_role("menuitem", name="Flag it", exact=True).click()
-    app.get_by_label("Name of the rule").fill("Look again")
-    runs = app.get_by_label("When it runs")
-    runs.get_by_text("as mail arrives").click()
-    runs.get_by_text("when I ask").click()
-    expect(app.get_by_label("The rule as a sentence")).to_contain_text(
-        "On mail that I choose, when"
-    )
-    app.keyboard.press("Control+Enter")
-    expect(app.get_by_text("Saved “Look again”")).to_be_visible()
-    app.keyboard.press("1")
-    rows = app.get_by_label("Messages").locator(".row").get_by_role("link")
-    rows.nth(1).click(modifiers=["Control"])
-    rows.nth(3).click(modifiers=["Shift"])
-    app.keyboard.press("h")
-    command = app.get_by_label("At hand").get_by_role("button", name="Look again")
-    expect(command).to_be_focused()
-    app.keyboard.press("Enter")
-    expect(app.get_by_text("Caught up: 3 marked")).to_be_visible()
-    app.get_by_role("button", name="Undo").click()
-    expect(app.get_by_text("Undone: Catch-up with “Look again”")).to_be_visible()
-
-
 def test_a_catch_up_is_followed_stopped_half_way_and_undone(
     app: Page, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -103,6 +61,7 @@ def test_a_catch_up_is_followed_stopped_half_way_and_undone(
     app.keyboard.press("Enter")
     fill_place(app, "File in folder", "Everything")
     app.get_by_role("button", name=re.compile(r"^Save and catch up [\d,]+$")).click()
+    app.get_by_role("button", name="Move them").click()  # it is much of the mail
     progress = app.get_by_role("status").filter(has_text="Catch-up with")
     expect(progress).to_contain_text(re.compile(r"\d+ of 1,\d+, about \d+ seconds left"))
     app.get_by_role("link", name="Mail", exact=True).click()  # the screen works meanwhile
@@ -125,7 +84,9 @@ def test_a_catch_up_is_followed_stopped_half_way_and_undone(
     expect(app.get_by_text("Nothing here").first).to_be_visible()
 
 
-def test_mail_that_a_search_found_is_caught_up_by_rules_chosen_in_mail(app: Page) -> None:
+def test_mail_that_a_search_found_is_caught_up_by_rules_chosen_in_mail(
+    app: Page, deliver: Callable[..., None]
+) -> None:
     app.get_by_role("combobox", name="Find mail").fill("from:post.example ")
     expect(app.get_by_text("Make a rule from this search")).to_be_visible()
     app.get_by_role("button", name="Catch up …").click()
@@ -133,6 +94,10 @@ def test_mail_that_a_search_found_is_caught_up_by_rules_chosen_in_mail(app: Page
     expect(pane.get_by_label("Mail", exact=True)).to_have_value("given")
     pane.get_by_role("button", name="none").click()
     expect(pane).to_contain_text("Choose the rules to apply")
+    deliver(b"From: a@post.example\r\nSubject: late\r\n\r\nhi\r\n", "tamsin@wendle-lyde.example")
+    expect(app.get_by_role("banner").get_by_role("status").last).to_contain_text("1 arrived")
+    expect(app.get_by_label("Messages")).to_contain_text("late")
+    expect(pane).to_contain_text("Choose the rules to apply")  # what was chosen stays
     pane.get_by_role("button", name="all that are on").click()
     told = pane.get_by_role("status")
     expect(told).to_contain_text("Nothing has happened yet")

@@ -124,21 +124,6 @@ def test_what_find_can_not_read_is_told(app: Page) -> None:
     expect(rows(app).first).to_be_visible()  # the rest is searched for
 
 
-def test_picked_facts_become_a_rule(app: Page) -> None:
-    folder(app, "Permits").click()
-    rows(app).first.click()
-    facts = app.get_by_label("Facts")
-    facts.get_by_role("button", name=re.compile("^came to moorings@", re.I)).click()
-    facts.get_by_role("button", name=re.compile("^(permit|licence)$", re.I)).click()
-    said = facts.get_by_text("already here")
-    expect(facts.get_by_role("button", name="Make a rule from 2 facts")).to_be_visible()
-    expect(said).to_be_visible()
-    takes = re.sub(r"\D", "", said.inner_text())
-    app.keyboard.press("m")
-    expect(app.get_by_test_id("takes")).to_have_text(takes)
-    expect(app.get_by_label("The rule", exact=True)).to_contain_text("a recipient is moorings@")
-
-
 def test_folders_are_made_moved_by_drag_and_by_keyboard_renamed_and_deleted(app: Page) -> None:
     app.get_by_role("button", name="+ folder").click()
     app.get_by_label("Path of the new folder").fill("Winter")
@@ -186,17 +171,6 @@ def test_mail_is_imported_with_a_progress_bar_and_its_doubles_are_told(
         row = app.get_by_label("Imports").get_by_role("listitem").first
         expect(row).to_contain_text(said)
         assert row.get_by_role("progressbar").evaluate("bar => bar.value") == 1
-
-
-def test_a_test_message_from_outside_arrives_in_the_mailbox(app: Page) -> None:
-    app.keyboard.press("5")
-    app.get_by_role("link", name="Outside").click()
-    app.get_by_role("button", name="A station’s report").click()
-    app.get_by_role("button", name="Send it").click()
-    expect(app.get_by_text("Sent by SMTP to moorings@wendle-lyde.example")).to_be_visible()
-    app.get_by_role("link", name="Mail", exact=True).click()
-    folder(app, "Gauges").click()
-    expect(rows(app).first).to_contain_text("ALARM Stanmarsh: level rising")
 
 
 HOSTILE = """<html><head><meta http-equiv="refresh" content="0;url=https://t.example/gone">

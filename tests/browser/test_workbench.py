@@ -1,4 +1,4 @@
-"""The rule workbench: each job done with the mouse, and with the keyboard alone."""
+"""The rule workbench with the keyboard alone; ``test_jobs`` does the jobs with the mouse."""
 
 import json
 import re
@@ -46,8 +46,8 @@ class Mouse:
         box = self.page.get_by_role("combobox", name=label, exact=True)
         box.locator("xpath=ancestor::div[contains(@class,'el-select__wrapper')]").click()
         self.page.keyboard.type(text)
-        self.page.get_by_role("option", name=text, exact=True).click()
-        self.page.keyboard.press("Escape")
+        option = self.page.get_by_role("option", name=text.replace("/", " / "))
+        option.locator("visible=true").last.click()  # a new one is named as new
 
     def add_action(self, name: str) -> None:
         self.press(self.page.get_by_role("button", name="+ action"))
@@ -158,10 +158,9 @@ class Keyboard(Mouse):
             self.page.wait_for_timeout(150)
 
 
-@pytest.fixture(params=[Mouse, Keyboard])
-def hand(request: pytest.FixtureRequest, app: Page) -> Mouse:
-    made: Mouse = request.param(app)
-    return made
+@pytest.fixture
+def hand(app: Page) -> Mouse:
+    return Keyboard(app)
 
 
 def sentence(app: Page) -> Locator:
@@ -215,13 +214,13 @@ def test_sender_and_word_give_priority_and_colour_unless_of_low_importance(
     hand.choose("Unless: Condition 1: what is looked at", "Importance")
     hand.choose("Unless: Condition 1: Importance is", "low")
     app.keyboard.press("Escape")
-    hand.add_action("Set its priority")
+    hand.add_action("Set its importance")
     hand.add_action("Colour it")
     hand.save()
     saved(app)
     expect(sentence(app)).to_have_text(
         "When the sender contains post.example and the subject has the word permit, unless its "
-        "priority is low: set its priority to high and colour it moss; later rules may still act."
+        "importance is low: set its importance to high and colour it moss; later rules may still act."
     )
 
 
@@ -229,8 +228,7 @@ def test_a_rule_begins_with_the_facts_of_a_message(app: Page, hand: Mouse) -> No
     hand.open_first_message()
     facts = app.get_by_label("Facts")
     expect(facts).to_be_visible()
-    if isinstance(hand, Keyboard):
-        app.keyboard.press("Enter")  # from the list into the message
+    app.keyboard.press("Enter")  # from the list into the message
     hand.press(facts.get_by_role("button", name=re.compile("^from ")).first)
     hand.press(facts.get_by_role("button", name=re.compile("^kind ")))
     told = facts.get_by_role("status")
@@ -261,25 +259,9 @@ def test_a_rule_begins_with_what_three_messages_share(app: Page, hand: Mouse) ->
     saved(app)
 
 
-def test_an_any_that_was_meant_as_all_is_seen_and_put_right(app: Page, hand: Mouse) -> None:
-    hand.new_rule()
-    hand.choose("Condition 1: what is looked at", "Subject")
-    hand.value("^Condition 1: Subject", "permit")
-    hand.press(app.get_by_role("button", name="+ condition"))
-    hand.choose("Condition 2: what is looked at", "Attachment’s name")
-    hand.choose("Condition 2: test", "is there")
-    hand.press(app.get_by_role("button", name=re.compile("^all of the conditions")))
-    otherwise = app.get_by_role("button", name=re.compile("if all instead of any"))
-    expect(otherwise).to_be_visible()
-    expect(sentence(app)).to_contain_text("permit or it has an attachment")
-    many, few = takes(app), int(otherwise.inner_text().split()[0])
-    assert 0 < few < many  # the mistake, seen
-    hand.press(otherwise)
-    expect(app.get_by_test_id("takes")).to_have_text(str(few))
-    expect(sentence(app)).to_contain_text("permit and it has an attachment")
-
-
-def test_a_conflict_is_told_and_a_new_order_mends_it(app: Page, hand: Mouse) -> None:
+@pytest.mark.parametrize("kind", [Mouse, Keyboard])
+def test_a_conflict_is_told_and_a_new_order_mends_it(app: Page, kind: type[Mouse]) -> None:
+    hand = kind(app)
     hand.new_rule()
     hand.value("^Condition 1: Sender", "heronsrest.example")
     hand.press(app.get_by_role("button", name="+ condition"))
@@ -347,6 +329,11 @@ def test_what_is_not_saved_survives_and_versions_come_back(app: Page) -> None:
     app.keyboard.press("Control+Enter")
     saved(app)
     app.get_by_role("button", name="More for this rule").click()
+    with app.expect_download() as download:
+        app.get_by_role("menuitem", name="Save it as a document").click()
+    (kept,) = json.loads(download.value.path().read_text("utf-8"))["rules"]
+    assert kept["name"] == "Stoppages"
+    app.get_by_role("button", name="More for this rule").click()
     app.get_by_role("menuitem", name="Earlier versions").click()
     app.get_by_label("Earlier versions").get_by_role("button", name="Bring it back").click()
     expect(sentence(app)).not_to_contain_text("unless")
@@ -407,6 +394,12 @@ def test_why_tells_each_condition_and_what_would_happen_now(app: Page) -> None:
     expect(now).to_contain_text("✓ holds")
     expect(now.locator("mark").first).to_be_visible()
     now.get_by_role("button", name=re.compile("^Why not the other")).click()
+    fails = [
+        int(re.sub(r"\D", "", each.replace("one", "1")))
+        for each in re.findall(r"(one|\d+) conditions? fails?", now.inner_text())
+    ]
+    assert len(fails) > 3
+    assert fails == sorted(fails)  # the nearest first
     now.get_by_role("button", name="Gauges and alarms").click()
     expect(now).to_contain_text("✗ does not")
 

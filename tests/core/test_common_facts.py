@@ -20,11 +20,11 @@ CASES = [
     (
         [mail("a@eu.shop.example", "Your order 12 of May"), mail("b@us.shop.example", "Re: your order 14")],
         {("domain", "below shop.example"), ("from", "a@eu.shop.example or b@us.shop.example"), ("subject", "your order"),
-         ("subject", "order"), ("came to", "works@x.example"), ("kind", "personal"), ("sender", "unknown")},
+         ("subject", "order"), ("came to", "works@x.example"), ("kind", "personal"), ("sender", "not in the contacts")},
     ),
     (
         [mail("a@x.example", "One"), mail("A@X.example", "Two"), mail("a@x.example", "Three")],
-        {("from", "a@x.example"), ("domain", "x.example"), ("came to", "works@x.example"), ("kind", "personal"), ("sender", "unknown")},
+        {("from", "a@x.example"), ("domain", "x.example"), ("came to", "works@x.example"), ("kind", "personal"), ("sender", "not in the contacts")},
     ),
     (
         [mail("a@x.example", "1", PDF.format("b.PDF")), mail("a@y.example", "2", PDF.format("c.pdf"))],

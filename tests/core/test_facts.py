@@ -38,7 +38,7 @@ def test_facts_name_the_alias_its_tag_and_whole_words() -> None:
     facts = [(fact.about, fact.text) for fact in facts_of(message, Circumstances())]
     assert ("came to", "tamsin+reading@y.example") in facts
     assert ("tag", "reading") in facts
-    assert ("sender", "unknown") in facts
+    assert ("sender", "not in the contacts") in facts
     words = [text for about, text in facts if about == "subject"]
     assert words == ["Re", "permit", "WL-2207", "for", "Heron's", "Rest"]
 

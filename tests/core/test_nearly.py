@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from mnemic.core import Given, parse_message, read_rule, take
 from mnemic.core.matching import TestTrail
-from mnemic.core.nearly import missing, to_turn
+from mnemic.core.nearly import distance, missing, to_turn
 from mnemic.core.risks import short_phrases
 from mnemic.core.rule_reading import read_test
 
@@ -97,3 +97,20 @@ def test_short_phrases_are_found_wherever_they_stand() -> None:
         }
     )
     assert short_phrases(test) == ("re", "a")
+
+
+def test_how_far_a_message_is_from_a_rule() -> None:
+    message = parse_message(b"From: a@x.example\nSubject: permit\n\nhi")
+    word = {"field": "subject", "test": "words", "values": ["permit"]}
+    other = {"field": "body", "test": "words", "values": ["berth"]}
+    then = [{"do": "flag"}]
+    away = [
+        distance(take(read_rule({"name": "r", "then": then, **each}), message, Given()))
+        for each in (
+            {"when": word},
+            {"when": {"all": [word, other]}},
+            {"when": other, "unless": word},
+            {"when": {"not": {"always": True}}},
+        )
+    ]
+    assert away == [0, 1, 2, None]

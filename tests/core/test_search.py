@@ -40,6 +40,49 @@ def test_what_is_typed_becomes_a_test(case: dict[str, Any]) -> None:
     )
 
 
+@pytest.mark.parametrize(
+    ("typed", "unfinished"),
+    [
+        ("from:", ("from",)),
+        ("permit kind:news", ("kind",)),
+        ("kind:newsletter", ()),
+        ("fo", ("folder",)),
+        ("f", ()),
+        ("before", ("before",)),
+        ("fo permit", ()),
+    ],
+)
+def test_a_prefix_that_is_begun_is_known_for_it(typed: str, unfinished: tuple[str, ...]) -> None:
+    assert understand(typed, TODAY).unfinished == unfinished
+
+
+@pytest.mark.parametrize(
+    ("typed", "when", "unless"),
+    [
+        ("label:a", "label is a", None),
+        ("label:a -label:b", "label is a", "label is b"),
+        ("label:a label:c -label:b -label:d", "all: label is a, label is c", "any: label is b, label is d"),
+        ("-label:b", "not label is b", None),
+        ("-label:b -label:d", "all: not label is b, not label is d", None),
+    ],
+)  # fmt: skip
+def test_a_minus_becomes_an_exception_of_the_rule(
+    typed: str, when: str, unless: str | None
+) -> None:
+    def said(test: Any) -> Any:
+        if test is None:
+            return None
+        document = test if isinstance(test, dict) else as_json(test)
+        for kind in ("all", "any"):
+            if kind in document:
+                return f"{kind}: {', '.join(map(said, document[kind]))}"
+        if "not" in document:
+            return f"not {said(document['not'])}"
+        return f"{document['field']} {document['test']} {document['values'][0]}"
+
+    assert tuple(map(said, understand(typed, TODAY).as_rule())) == (when, unless)
+
+
 PIECES = st.sampled_from([*'ab:"- é', "from:", "kind", "before"])
 
 
@@ -62,6 +105,7 @@ def test_anything_can_be_typed_and_terms_cover_it_without_overlap(typed: str) ->
         ("-kind:bou", ["-kind:bounce "]),
         ("label:ur", ['label:"Very urgent" ']),
         ("state:unread", []),
+        ("kind:automatic", ["kind:auto_reply ", "kind:notification "]),
     ],
 )
 def test_prefixes_and_values_are_offered_where_the_caret_is(typed: str, offered: list[str]) -> None:

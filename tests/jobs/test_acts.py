@@ -16,7 +16,7 @@ from mnemic.core.search import understand
 from mnemic.jobs import take_in
 from mnemic.jobs.acts import Acted, NotAnActError, PlainAct, act
 from mnemic.jobs.housekeeping import clear_out, next_emptying
-from mnemic.jobs.message_history import placed_by_hand, steps_of
+from mnemic.jobs.message_history import steps_of
 from mnemic.jobs.places import (
     change_label,
     delete_folder,
@@ -195,7 +195,6 @@ def test_restore_goes_to_where_it_came_from_and_the_trail_says_who_moved_it(
         "Moved from Moorings to Trash",
         "Moved from Trash to Moorings",
     ]
-    assert placed_by_hand(session, [1, 3]) == {1: AT}
 
 
 def test_put_back_undoes_what_a_rule_did_to_one_message(session: Session) -> None:
@@ -313,11 +312,14 @@ def test_the_trash_and_the_erased_are_destroyed_when_their_time_has_passed(
 def test_a_folder_is_due_when_its_time_has_passed_and_unread_mail_waits(session: Session) -> None:
     from mnemic.store.folders import look_into, set_look_in
 
-    assert set_look_in(session, 1, 7)
-    look_into(session, 1, at=AT)
+    assert set_look_in(session, 1, 7, at=AT)
     session.flush()
     (inbox,) = [each for each in list_folders(session) if each.role == "inbox"]
-    assert [inbox.due(AT + days * DAY) for days in (6, 7)] == [False, True]
+    assert [inbox.due(AT + days * DAY) for days in (0, 6, 7)] == [False, False, True]
+    look_into(session, 1, at=AT + DAY)
+    assert set_look_in(session, 1, 2, at=AT + 9 * DAY)  # another number begins no new time
+    (inbox,) = [each for each in list_folders(session) if each.role == "inbox"]
+    assert [inbox.due(AT + days * DAY) for days in (2, 3)] == [False, True]
     do(session, Selection(folder_id=1), do="read")
     (inbox,) = [each for each in list_folders(session) if each.role == "inbox"]
     assert not inbox.due(AT + 8 * DAY)

@@ -104,7 +104,7 @@ def test_everything_that_happened_to_a_message_is_told_in_order(database: Databa
     assert [each.saying for each in steps] == [
         "Received",
         "Labelled L",
-        "Label L taken off",
+        "No longer labelled L",
         "Coloured moss",
         "Coloured plum, before moss",
         "Flagged",

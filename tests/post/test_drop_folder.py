@@ -19,9 +19,8 @@ def test_what_is_whole_is_taken_and_what_is_not_mail_is_put_aside_with_the_reaso
         taken.append(path.name)
         return "1 taken in, 0 were here already"
 
-    for name in ("taken", "refused"):
-        (tmp_path / name).mkdir()
     drop = DropFolder(tmp_path, take)
+    drop.make()
     (tmp_path / "one.eml").write_bytes(b"Subject: one\n\n")
     drop.look()
     assert taken == []  # it may still be growing

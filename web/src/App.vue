@@ -23,7 +23,7 @@ useKeys({
   '?': () => (help.value = !help.value),
   'ctrl+z': {
     outsideText: true,
-    do: () => void acts.undo(),
+    do: () => void acts.undoNext(),
   },
 })
 </script>

@@ -17,6 +17,7 @@ from mnemic.jobs.catch_up import (
     finish_catch_up,
     prepare_catch_up,
     preview_catch_up,
+    question_before,
     start_catch_up,
 )
 from mnemic.jobs.selection import Selection
@@ -28,24 +29,31 @@ __all__ = ["catch_ups_blueprint"]
 
 
 class CatchUpIn(BaseModel):
-    """Which rules to apply, and to which mail: all of it, where nothing is said.
+    """Which rules to apply, and to which mail: where nothing is said, all but Sent, Junk and Trash.
 
-    ``since`` and ``until`` bound the time of receipt, the latter not included. ``respects``: what
-    a person changed after a rule last acted on it is left alone.
+    ``everywhere``: these too. ``since`` and ``until`` bound the time of receipt, the latter not
+    included. ``respects``: what a person changed after a rule last acted on it is left alone.
+    ``takes_left``: also what a rule above, that is not one of these, places or stops.
     """
 
     rule_ids: list[int] = Field(min_length=1)
     which: WhichIn | None = None
     since: datetime | None = None
     until: datetime | None = None
+    everywhere: bool = False
     respects: bool = True
+    takes_left: bool = False
 
 
 class CatchUpPreviewOut(BaseModel):
-    """What would happen; nothing has. ``examined`` is how many messages are asked about."""
+    """What would happen; nothing has. ``examined`` is how many messages are asked about.
+
+    ``question`` is what to ask before it, where it moves much of the mail.
+    """
 
     examined: int
     report: CatchUpReport
+    question: str | None
 
 
 class CatchUpJobOut(BaseModel):
@@ -86,7 +94,9 @@ def _plan(session: Session, body: CatchUpIn) -> CatchUpPlan:
         which=Selection() if body.which is None else selection_of(session, body.which),
         since=seconds(body.since),
         until=seconds(body.until),
+        everywhere=body.everywhere,
         respects=body.respects,
+        takes_left=body.takes_left,
     )
 
 
@@ -120,15 +130,10 @@ def catch_ups_blueprint(database: Database, worker: Worker) -> APIBlueprint:
             with database.reading() as session:
                 plan = _plan(session, body)
                 examined, report = preview_catch_up(session, plan, now=datetime.now(UTC))
+                question = question_before(session, report)
         except NothingToDoError:
             return not_found("rule")
-        return json_body(CatchUpPreviewOut(examined=examined, report=report))
-
-    @blueprint.get("/api/catch-ups", summary="Those that go on", responses={200: CatchUpsOut})
-    def going_on() -> Response:
-        with database.reading() as session:
-            jobs = [_out(each, worker.problem) for each in jobs_to_do(session)]
-        return json_body(CatchUpsOut(jobs=jobs))
+        return json_body(CatchUpPreviewOut(examined=examined, report=report, question=question))
 
     @blueprint.post("/api/catch-ups", summary="Start a catch-up", responses={202: CatchUpJobOut})
     def start(body: CatchUpIn) -> Response:
@@ -148,6 +153,12 @@ def catch_ups_blueprint(database: Database, worker: Worker) -> APIBlueprint:
 
 
 def _add_running(blueprint: APIBlueprint, database: Database, worker: Worker) -> None:
+    @blueprint.get("/api/catch-ups", summary="Those that go on", responses={200: CatchUpsOut})
+    def going_on() -> Response:
+        with database.reading() as session:
+            jobs = [_out(each, worker.problem) for each in jobs_to_do(session)]
+        return json_body(CatchUpsOut(jobs=jobs))
+
     @blueprint.get(
         "/api/catch-ups/<int:job_id>", summary="How it stands", responses={200: CatchUpJobOut}
     )

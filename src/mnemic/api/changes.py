@@ -14,6 +14,7 @@ from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.core.actions import Action
 from mnemic.jobs.acts import NotAnActError, PlainAct, act
 from mnemic.jobs.catch_up import stop_run
+from mnemic.jobs.large_moves import LargeMoveError
 from mnemic.jobs.selection import Selection
 from mnemic.store import Database
 from mnemic.store.folders import below
@@ -28,12 +29,16 @@ from mnemic.store.undo import (
     undo_run,
 )
 
-__all__ = ["WhichIn", "changes_blueprint", "selection_of"]
+__all__ = ["LARGE_MOVE", "WhichIn", "changes_blueprint", "selection_of"]
 
 _DAY = 86_400
 
 #: Ids that are named one by one; beyond that "all of the folder" is meant.
 _MOST_IDS = 50_000
+
+
+#: The title of the answer that asks before much of the mail moves.
+LARGE_MOVE = "Much of the mail moves"
 
 
 class WhichIn(BaseModel):
@@ -59,6 +64,7 @@ class ChangeIn(BaseModel):
     which: WhichIn
     do: Action | None = None
     plain: PlainAct | None = None
+    ask_first: bool = Field(False, description="answer with a question where much would move")
 
     @model_validator(mode="after")
     def _one_of_both(self) -> Self:
@@ -76,7 +82,7 @@ class ChangedOut(BaseModel):
 
 
 class UndoIn(BaseModel):
-    """Which run to undo, or which part of it; without one, the last thing done by hand."""
+    """Which run to undo, or which part of it; without one, the last thing you did or started."""
 
     run_id: int | None = None
     message_id: int | None = Field(None, description="only what the run did to this message")
@@ -84,10 +90,14 @@ class UndoIn(BaseModel):
 
 
 class UndoneOut(BaseModel):
-    """What was undone: in words, how many changes were put back, and how many were left alone."""
+    """What was undone: in words, how many changes were put back, and how many were left alone.
+
+    ``again``: what had been undone was done again.
+    """
 
     run_id: int | None
     saying: str
+    again: bool
     restored: int
     left_alone: int
 
@@ -124,7 +134,13 @@ def _undone(session: Session, body: UndoIn) -> Response:
         last = last_run_to_undo(session, since)
         if last is None:
             return json_body(
-                UndoneOut(run_id=None, saying="Nothing left to undo", restored=0, left_alone=0)
+                UndoneOut(
+                    run_id=None,
+                    saying="Nothing left to undo",
+                    again=False,
+                    restored=0,
+                    left_alone=0,
+                )
             )
         run_id = last.id
     part = RunPart(body.message_id, body.rule_id)
@@ -162,7 +178,10 @@ def changes_blueprint(database: Database) -> APIBlueprint:
         assert what is not None  # noqa: S101 -- the model has seen to it
         with database.writing() as session:
             try:
-                done = act(session, selection_of(session, body.which), what, at=int(time.time()))
+                which = selection_of(session, body.which)
+                done = act(session, which, what, at=int(time.time()), ask_first=body.ask_first)
+            except LargeMoveError as error:
+                return problem_response(409, LARGE_MOVE, str(error))
             except NotAnActError as error:
                 return problem_response(422, "Not possible", str(error))
         return json_body(ChangedOut.model_validate(done, from_attributes=True))
@@ -177,6 +196,11 @@ def changes_blueprint(database: Database) -> APIBlueprint:
             except GoneForGoodError as error:
                 return problem_response(409, "Gone for good", str(error))
 
+    _add_opening(blueprint, database)
+    return blueprint
+
+
+def _add_opening(blueprint: APIBlueprint, database: Database) -> None:
     @blueprint.post(
         "/api/messages/<int:message_id>/seen",
         summary="It was opened: mark it as read",
@@ -186,5 +210,3 @@ def changes_blueprint(database: Database) -> APIBlueprint:
         with database.writing() as session:
             there = _opened(session, path.message_id)
         return Response(status=204) if there else not_found("message")
-
-    return blueprint

@@ -27,12 +27,16 @@ class FindQuery(BaseModel):
 
 
 class SuggestionOut(BaseModel):
-    """Text that takes the place of characters ``start`` to ``end``, and what it means."""
+    """Text that takes the place of characters ``start`` to ``end``, and what it means.
+
+    ``words`` is what people call it, where that is something else.
+    """
 
     start: int
     end: int
     text: str
     meaning: str
+    words: str
 
 
 class SuggestionsOut(BaseModel):
@@ -42,9 +46,10 @@ class SuggestionsOut(BaseModel):
 
 
 class SearchOut(BaseModel):
-    """What a search asks for, as the *when* of a rule; null where it asks for nothing."""
+    """What a search asks for, as a rule's *when* and *unless*; null where it asks for nothing."""
 
     when: Test | None
+    unless: Test | None
 
 
 # `Test` names the groups by name, since they hold tests themselves.
@@ -100,6 +105,7 @@ def find_blueprint(database: Database) -> APIBlueprint:
     def rule(query: FindQuery) -> Response:
         with database.reading() as session:
             search = understood(query.text, read_preferences(session))
-        return json_body(SearchOut(when=search.test))
+        when, unless = search.as_rule()
+        return json_body(SearchOut(when=when, unless=unless))
 
     return blueprint

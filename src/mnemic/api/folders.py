@@ -6,9 +6,11 @@ from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 
+from mnemic.api.changes import LARGE_MOVE
 from mnemic.api.json_body import json_body
 from mnemic.api.places import DeletedOut, MadeOut, PlacePath
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
+from mnemic.jobs.large_moves import LargeMoveError
 from mnemic.jobs.places import delete_folder, make_folder, move_folder
 from mnemic.store import Database
 from mnemic.store.folders import FolderError, look_into, set_look_in
@@ -27,6 +29,18 @@ class FolderChange(BaseModel):
 
     name: str = Field(max_length=200)
     parent_id: int | None
+
+
+class DeleteQuery(BaseModel):
+    """Whether to answer with a question where much of the mail would go to the trash."""
+
+    ask_first: bool = False
+
+
+class MovedOut(BaseModel):
+    """The run that takes a folder back to where, and what, it was."""
+
+    run_id: int
 
 
 class LookIn(BaseModel):
@@ -55,32 +69,38 @@ def folders_blueprint(database: Database) -> APIBlueprint:
         return json_body(MadeOut(id=made), 201)
 
     @blueprint.put(
-        "/api/folders/<int:id>", summary="Rename or move a folder", responses={204: None}
+        "/api/folders/<int:id>", summary="Rename or move a folder", responses={200: MovedOut}
     )
     def change(path: PlacePath, body: FolderChange) -> Response:
         now = int(time.time())
         try:
             with database.writing() as session:
-                there = move_folder(
+                run_id = move_folder(
                     session, path.id, name=body.name, parent_id=body.parent_id, at=now
                 )
         except FolderError as error:
             return _refused(error)
-        return Response(status=204) if there else not_found("folder")
+        return not_found("folder") if run_id is None else json_body(MovedOut(run_id=run_id))
 
+    _add_deleting(blueprint, database)
+    _add_looks(blueprint, database)
+    return blueprint
+
+
+def _add_deleting(blueprint: APIBlueprint, database: Database) -> None:
     @blueprint.delete(
         "/api/folders/<int:id>", summary="Delete a folder", responses={200: DeletedOut}
     )
-    def delete(path: PlacePath) -> Response:
+    def delete(path: PlacePath, query: DeleteQuery) -> Response:
         try:
             with database.writing() as session:
-                run_id = delete_folder(session, path.id, at=int(time.time()))
+                now, asks = int(time.time()), query.ask_first
+                run_id = delete_folder(session, path.id, at=now, ask_first=asks)
         except FolderError as error:
             return _refused(error)
+        except LargeMoveError as error:
+            return problem_response(409, LARGE_MOVE, str(error))
         return not_found("folder") if run_id is None else json_body(DeletedOut(run_id=run_id))
-
-    _add_looks(blueprint, database)
-    return blueprint
 
 
 def _add_looks(blueprint: APIBlueprint, database: Database) -> None:
@@ -95,5 +115,5 @@ def _add_looks(blueprint: APIBlueprint, database: Database) -> None:
     )
     def look_in(path: PlacePath, body: LookIn) -> Response:
         with database.writing() as session:
-            there = set_look_in(session, path.id, body.days)
+            there = set_look_in(session, path.id, body.days, at=int(time.time()))
         return Response(status=204) if there else not_found("folder")

@@ -7,6 +7,7 @@ from typing import Literal
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
+from sqlmodel import Session
 
 from mnemic.api.json_body import json_body
 from mnemic.jobs.housekeeping import next_emptying
@@ -15,8 +16,11 @@ from mnemic.store.completions import complete
 from mnemic.store.folders import Folder, list_folders
 from mnemic.store.labels import list_labels
 from mnemic.store.preferences import read_preferences
+from mnemic.store.undo import last_run_to_undo
 
 __all__ = ["mailbox_blueprint"]
+
+_DAY = 86_400
 
 
 class FolderOut(BaseModel):
@@ -53,8 +57,15 @@ class EmptyingOut(BaseModel):
     messages: int
 
 
+class NextUndoOut(BaseModel):
+    """What the undo key takes back: the last thing you did or started, in words."""
+
+    run_id: int
+    saying: str
+
+
 class MailboxOut(BaseModel):
-    """Every folder and label, and when the trash empties next.
+    """Every folder and label, when the trash empties next, and what Undo would take back.
 
     Mail stays in the trash for ``trash_days``; for ``undo_days`` anything can be undone.
     """
@@ -62,6 +73,7 @@ class MailboxOut(BaseModel):
     folders: list[FolderOut]
     labels: list[LabelOut]
     emptying: EmptyingOut | None
+    undo: NextUndoOut | None
     trash_days: int
     undo_days: int
 
@@ -103,33 +115,35 @@ def _folder_out(folder: Folder, now: int) -> FolderOut:
     )
 
 
+def _next_undo(session: Session, since: int) -> NextUndoOut | None:
+    last = last_run_to_undo(session, since)
+    return None if last is None else NextUndoOut(run_id=last.id or 0, saying=last.saying)
+
+
+def _mailbox(session: Session, now: int) -> MailboxOut:
+    emptying, preferences = next_emptying(session), read_preferences(session)
+    told = None
+    if emptying is not None:
+        at = datetime.fromtimestamp(emptying.at, UTC)
+        told = EmptyingOut(at=at, messages=emptying.messages)
+    return MailboxOut(
+        folders=[_folder_out(each, now) for each in list_folders(session)],
+        labels=[LabelOut.model_validate(e, from_attributes=True) for e in list_labels(session)],
+        emptying=told,
+        undo=_next_undo(session, now - preferences.undo_days * _DAY),
+        trash_days=preferences.trash_days,
+        undo_days=preferences.undo_days,
+    )
+
+
 def mailbox_blueprint(database: Database) -> APIBlueprint:
     """Folders, labels and completions."""
     blueprint = APIBlueprint("mailbox", __name__)
 
     @blueprint.get("/api/mailbox", summary="Folders and labels", responses={200: MailboxOut})
     def mailbox() -> Response:
-        now = int(time.time())
         with database.reading() as session:
-            folders = [_folder_out(each, now) for each in list_folders(session)]
-            labels = [
-                LabelOut.model_validate(each, from_attributes=True) for each in list_labels(session)
-            ]
-            emptying = next_emptying(session)
-            kept = read_preferences(session)
-        told = None
-        if emptying is not None:
-            at = datetime.fromtimestamp(emptying.at, UTC)
-            told = EmptyingOut(at=at, messages=emptying.messages)
-        return json_body(
-            MailboxOut(
-                folders=folders,
-                labels=labels,
-                emptying=told,
-                trash_days=kept.trash_days,
-                undo_days=kept.undo_days,
-            )
-        )
+            return json_body(_mailbox(session, int(time.time())))
 
     @blueprint.get(
         "/api/completions", summary="Values in the mailbox", responses={200: CompletionsOut}

@@ -11,14 +11,15 @@ from sqlmodel import Session
 
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import FieldError, ProblemDetails
-from mnemic.core.search import Search, understand
+from mnemic.core.evidence_words import KIND_WORDS, KINDS_OF_MAIL, value_in_words
+from mnemic.core.search import PREFIXES, Search, understand
 from mnemic.jobs.housekeeping import gone_at
-from mnemic.jobs.message_history import placed_by_hand
+from mnemic.jobs.reasons import Reason, deeds_of, reasons_for, undone_deeds_of
 from mnemic.store import Database
 from mnemic.store.finding import find_messages
 from mnemic.store.folders import folder_paths, folder_with_role
 from mnemic.store.labels import labels_of
-from mnemic.store.mailbox import list_messages
+from mnemic.store.mailbox import count_kinds, list_messages
 from mnemic.store.preferences import Preferences, read_preferences
 from mnemic.store.tables import MessageRow
 from mnemic.store.trail import EvidencePiece, TrailEntry, trail_of
@@ -34,7 +35,10 @@ __all__ = [
 
 
 class EvidenceOut(BaseModel):
-    """A piece of a message; characters ``start`` to ``end`` of ``value`` made a condition hold."""
+    """A piece of a message; characters ``start`` to ``end`` of ``value`` made a condition hold.
+
+    What no message holds is said in words: that I am in Cc, that its sender is a known contact.
+    """
 
     field: str
     value: str
@@ -44,7 +48,9 @@ class EvidenceOut(BaseModel):
     @classmethod
     def of(cls, piece: EvidencePiece) -> Self:
         """From the store's value."""
-        return cls(field=piece.field, value=piece.value, start=piece.start, end=piece.end)
+        said = value_in_words(piece.field, piece.value)
+        start, end = (piece.start, piece.end) if said == piece.value else (0, len(said))
+        return cls(field=piece.field, value=said, start=start, end=end)
 
 
 class ActionTrailOut(BaseModel):
@@ -56,7 +62,10 @@ class ActionTrailOut(BaseModel):
 
 
 class TrailOut(BaseModel):
-    """What one rule did to the message."""
+    """What one rule did to the message.
+
+    ``done`` is what it did in words, ``not_done`` what it did not do, and why.
+    """
 
     rule_id: int | None
     rule_name: str
@@ -66,6 +75,8 @@ class TrailOut(BaseModel):
     labels: list[str]
     evidence: list[EvidenceOut]
     actions: list[ActionTrailOut]
+    done: list[str]
+    not_done: list[str]
 
     @classmethod
     def of(cls, entry: TrailEntry) -> Self:
@@ -79,14 +90,30 @@ class TrailOut(BaseModel):
             labels=list(entry.labels),
             evidence=[EvidenceOut.of(piece) for piece in entry.evidence],
             actions=[ActionTrailOut.model_validate(each) for each in json.loads(entry.actions)],
+            done=deeds_of(entry),
+            not_done=undone_deeds_of(entry),
         )
 
 
-class MessageOut(BaseModel):
-    """A message as lists show it; ``placed_by`` is the rule that put it where it is.
+class ReasonOut(BaseModel):
+    """Why a message is as it is: what was done, by which rule (or by you), and on what evidence.
 
-    ``by_hand`` is when a person put it there, if one did. ``gone_at`` is when it leaves the trash
-    for good.
+    ``saying`` ends before the rule's name: "here by", "flagged by"; the name is empty where it was
+    you. ``because`` is empty where there is no evidence.
+    """
+
+    saying: str
+    rule_id: int | None
+    rule_name: str
+    because: str
+    at: datetime
+
+
+class MessageOut(BaseModel):
+    """A message as lists show it; ``reason`` says why it is as it is, if anybody touched it.
+
+    ``placed_by`` is what the trail says of the rule whose doing it is, ``by_hand`` when a person
+    put it there, if one did. ``gone_at`` is when it leaves the trash for good.
     """
 
     id: int
@@ -105,17 +132,22 @@ class MessageOut(BaseModel):
     folder_id: int
     folder: str
     labels: list[str]
+    reason: ReasonOut | None
     placed_by: TrailOut | None
     by_hand: datetime | None
     gone_at: datetime | None
 
 
 class MessagesOut(BaseModel):
-    """A page of a list, newest first. ``problems`` says what of a search could not be read."""
+    """A page of a list, newest first. ``problems`` says what of a search could not be read.
+
+    ``unfinished`` says what may stand behind the prefixes that are still being typed.
+    """
 
     total: int
     messages: list[MessageOut]
     problems: list[FieldError] = []
+    unfinished: list[str] = []
 
 
 class MessageList(BaseModel):
@@ -134,17 +166,31 @@ class MessageList(BaseModel):
         return self
 
 
+class KindsQuery(BaseModel):
+    """Which mail: that of a folder, or with a label."""
+
+    folder: int | None = None
+    label: int | None = None
+
+
+class KindCountOut(BaseModel):
+    """A kind, what people call one and several of it, and how many messages there are."""
+
+    kind: str
+    words: str
+    many: str
+    messages: int
+
+
+class KindsOut(BaseModel):
+    """The kinds there are, the most frequent first."""
+
+    kinds: list[KindCountOut]
+
+
 def understood(text: str, preferences: Preferences) -> Search:
     """What was typed into Find, on the owner's day."""
     return understand(text, datetime.now(preferences.zone).date())
-
-
-def _placed_by(path: str, trail: list[TrailEntry]) -> TrailEntry | None:
-    """The last rule that filed it, if it is still there; else the last that labelled it."""
-    filings = [each for each in trail if each.folder is not None]
-    if filings and filings[-1].folder is not None:
-        return filings[-1] if filings[-1].folder.casefold() == path.casefold() else None
-    return trail[-1] if trail else None
 
 
 #: Columns that lists don't show.
@@ -155,18 +201,27 @@ def _moment(seconds: int | None) -> datetime | None:
     return None if seconds is None else datetime.fromtimestamp(seconds, UTC)
 
 
+def _reason(reason: Reason) -> ReasonOut:
+    return ReasonOut(
+        saying=reason.saying,
+        rule_id=reason.rule_id,
+        rule_name=reason.rule_name,
+        because=reason.because,
+        at=datetime.fromtimestamp(reason.at, UTC),
+    )
+
+
 def message_summaries(session: Session, rows: list[MessageRow]) -> list[MessageOut]:
     """Rows as lists show them."""
     ids = [row.id or 0 for row in rows]
     paths, labels, trails = folder_paths(session), labels_of(session, ids), trail_of(session, ids)
-    hands = placed_by_hand(session, ids)
+    reasons = reasons_for(session, rows, trails)
     trash, preferences = folder_with_role(session, "trash"), read_preferences(session)
     summaries = []
     for row in rows:
-        by_hand = hands.get(row.id or 0)
-        placed = _placed_by(paths[row.folder_id], trails.get(row.id or 0, []))
-        if placed is not None and by_hand is not None and by_hand > placed.at:
-            placed = None
+        reason = reasons.get(row.id or 0)
+        entry = None if reason is None else reason.entry
+        by_hand = reason.at if reason and not reason.rule_name else None
         gone = gone_at(preferences, row.placed_at) if row.folder_id == trash else None
         summaries.append(
             MessageOut(
@@ -174,8 +229,9 @@ def message_summaries(session: Session, rows: list[MessageRow]) -> list[MessageO
                 received=datetime.fromtimestamp(row.received_at, UTC),
                 folder=paths[row.folder_id],
                 labels=labels.get(row.id or 0, []),
-                placed_by=TrailOut.of(placed) if placed else None,
-                by_hand=None if placed else _moment(by_hand),
+                reason=None if reason is None else _reason(reason),
+                placed_by=None if entry is None else TrailOut.of(entry),
+                by_hand=_moment(by_hand),
                 gone_at=_moment(gone),
             )
         )
@@ -186,13 +242,16 @@ def _found(session: Session, query: MessageList) -> MessagesOut:
     preferences = read_preferences(session)
     search = understood(query.find or "", preferences)
     problems = [FieldError(path=each.path, message=each.message) for each in search.problems]
+    unfinished = [f"{each}: {PREFIXES[each].meaning}" for each in search.unfinished]
     if search.test is None:
-        return MessagesOut(total=0, messages=[], problems=problems)
+        return MessagesOut(total=0, messages=[], problems=problems, unfinished=unfinished)
     found = find_messages(
         session, search.test, preferences.zone, offset=query.offset, limit=query.limit
     )
     summaries = message_summaries(session, found.rows)
-    return MessagesOut(total=found.total, messages=summaries, problems=problems)
+    return MessagesOut(
+        total=found.total, messages=summaries, problems=problems, unfinished=unfinished
+    )
 
 
 def _listed(session: Session, query: MessageList) -> MessagesOut:
@@ -209,6 +268,16 @@ def _listed(session: Session, query: MessageList) -> MessagesOut:
 def messages_blueprint(database: Database) -> APIBlueprint:
     """Lists of messages."""
     blueprint = APIBlueprint("messages", __name__, abp_responses={422: ProblemDetails})
+
+    @blueprint.get("/api/kinds", summary="Its mail by kind", responses={200: KindsOut})
+    def kinds(query: KindsQuery) -> Response:
+        with database.reading() as session:
+            found = count_kinds(session, folder_id=query.folder, label_id=query.label)
+        counted = [
+            KindCountOut(kind=kind, words=KIND_WORDS[kind], many=KINDS_OF_MAIL[kind], messages=n)
+            for kind, n in found.items()
+        ]
+        return json_body(KindsOut(kinds=counted))
 
     @blueprint.get("/api/messages", summary="A page of a list", responses={200: MessagesOut})
     def messages(query: MessageList) -> Response:

@@ -9,11 +9,14 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 
 from mnemic.api.json_body import json_body
+from mnemic.api.messages import MessageOut, message_summaries
 from mnemic.api.owner import AddressText
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
+from mnemic.core import parse_message
 from mnemic.core.addresses import parse_addresses
 from mnemic.post.letters import written
 from mnemic.store import Database
+from mnemic.store.mailbox import message_called
 from mnemic.store.posted import list_posted, posted_octets
 from mnemic.store.tables import PostedRow
 
@@ -34,9 +37,10 @@ class TestMessageIn(BaseModel):
 
 
 class SentOut(BaseModel):
-    """What the listener answered."""
+    """What the listener answered, and the message as it lies here now, with why it lies there."""
 
     answer: str
+    message: MessageOut | None
 
 
 class PostedOut(BaseModel):
@@ -96,7 +100,8 @@ def outside_blueprint(database: Database, smtp: tuple[str, int]) -> APIBlueprint
             octets = _written(body)
         except ValueError as error:
             return problem_response(422, "Not valid", f"That can’t be written as mail: {error}")
-        return _sent(smtp, found[0].address, body.to, octets)
+        refused = _refused(smtp, found[0].address, body.to, octets)
+        return refused or json_body(SentOut(answer="Taken", message=_arrived(database, octets)))
 
     @blueprint.get("/api/outside/posted", summary="What went out", responses={200: PostedListOut})
     def posted() -> Response:
@@ -115,7 +120,15 @@ def outside_blueprint(database: Database, smtp: tuple[str, int]) -> APIBlueprint
     return blueprint
 
 
-def _sent(smtp: tuple[str, int], sender: str, to: list[str], octets: bytes) -> Response:
+def _arrived(database: Database, octets: bytes) -> MessageOut | None:
+    """The message that was delivered just now: it is here as soon as it was taken."""
+    with database.reading() as session:
+        row = message_called(session, parse_message(octets).message_id or "")
+        return None if row is None else message_summaries(session, [row])[0]
+
+
+def _refused(smtp: tuple[str, int], sender: str, to: list[str], octets: bytes) -> Response | None:
+    """Send it; what to answer where it was not taken."""
     ascii_only = all(each.isascii() for each in (sender, *to))
     options = ["BODY=8BITMIME"] if ascii_only else ["SMTPUTF8", "BODY=8BITMIME"]
     try:
@@ -123,4 +136,4 @@ def _sent(smtp: tuple[str, int], sender: str, to: list[str], octets: bytes) -> R
             client.sendmail(sender, to, octets, options)
     except (smtplib.SMTPException, OSError) as error:
         return problem_response(502, "Not taken", f"Mnemic’s own listener did not take it: {error}")
-    return json_body(SentOut(answer="Taken"))
+    return None

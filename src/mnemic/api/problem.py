@@ -67,6 +67,10 @@ def register_problems(app: OpenAPI) -> None:
         status = _NO_ROOM if isinstance(error, NoRoomError) else _UNAVAILABLE
         return problem_response(status, "Not possible at the moment", f"{error}.")
 
+    @app.errorhandler(ValidationError)
+    def _invalid(error: ValidationError) -> Response:
+        return invalid_response(error)  # sound piece by piece, but not together
+
     @app.errorhandler(HTTPException)
     def _http(error: HTTPException) -> Response:
         status = error.code or 500

@@ -15,8 +15,9 @@ from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.api.rules import PinModel
 from mnemic.core import MnemicError, Rule
 from mnemic.core.actions import Action, NotifyAction
+from mnemic.core.bounds import MOST_NAME
 from mnemic.core.rule_changes import changes_between
-from mnemic.core.rules import GROUPS, Event, Test
+from mnemic.core.rules import GROUPS, BoundedTest, Event
 from mnemic.core.sentence import sentence
 from mnemic.jobs import Rehearsal, rehearse
 from mnemic.jobs.examples import check_examples
@@ -40,10 +41,10 @@ _GLANCE = 0.03
 class RehearsalIn(BaseModel):
     """A rule on its way: what has been said of it so far."""
 
-    name: str = "rehearsal"
+    name: str = Field("rehearsal", max_length=MOST_NAME)
     enabled: bool = True
-    when: Test
-    unless: Test | None = None
+    when: BoundedTest
+    unless: BoundedTest | None = None
     then: list[Action] = []
     stop: bool = False
     runs: list[Event] = Field(["arrival"], min_length=1)
@@ -80,10 +81,14 @@ class MailOut(BaseModel):
 
 
 class RehearsedOut(BaseModel):
-    """A message that the rule would take, and on what evidence."""
+    """A message that the rule would take, and on what evidence.
+
+    ``stays`` says why a catch-up leaves it where it is; empty where it goes where the rule says.
+    """
 
     message: MailOut
     evidence: list[EvidenceOut]
+    stays: str = ""
 
 
 class NearlyOut(RehearsedOut):
@@ -121,8 +126,9 @@ class RehearsalOut(BaseModel):
 
     ``whole``: all mail was looked at; else every count is "at least". ``settled``: of those it
     takes, how many are already as its actions would have them. ``respected``: how many others a
-    person changed after the rule acted, so that a catch-up leaves them alone. ``elsewhere``: how
-    many of them are where, the inbox left out. ``spared``: how many the exceptions keep out.
+    person changed after the rule acted, so that a catch-up leaves them alone. ``catch_up``: how
+    many a catch-up would change, and ``question`` is what to ask before it. ``elsewhere``: how many
+    of them are where, the inbox left out. ``spared``: how many the exceptions keep out.
     ``takes_otherwise``: with any in place of all, or the reverse. ``counts``: for how many messages
     each condition and bracket holds by itself, by its path (``when.all[0]``). ``nearly``: how many
     miss it by exactly one condition. ``earlier``: rules above that place those messages first.
@@ -135,6 +141,8 @@ class RehearsalOut(BaseModel):
     takes: int
     settled: int
     respected: int
+    catch_up: int
+    question: str | None
     elsewhere: list[ElsewhereOut]
     spared: int
     takes_otherwise: int | None
@@ -201,7 +209,9 @@ def _mail(message: StoredMessage) -> MailOut:
 
 def _rehearsed(found: Rehearsal) -> list[RehearsedOut]:
     return [
-        RehearsedOut(message=_mail(each.message), evidence=_evidence(each.evidence))
+        RehearsedOut(
+            message=_mail(each.message), evidence=_evidence(each.evidence), stays=each.stays
+        )
         for each in found.first
     ]
 
@@ -286,6 +296,8 @@ def _answer(session: Session, body: RehearsalIn) -> RehearsalOut:
         takes=found.takes,
         settled=found.settled,
         respected=found.respected,
+        catch_up=found.catch_up,
+        question=found.question,
         elsewhere=[ElsewhereOut(folder=paths[key], messages=n) for key, n in found.elsewhere],
         spared=found.spared,
         takes_otherwise=found.takes_otherwise,

@@ -13,8 +13,10 @@ from mnemic.api.json_body import json_body
 from mnemic.api.messages import EvidenceOut
 from mnemic.api.problem import ProblemDetails, not_found
 from mnemic.core import Event, Outcome
+from mnemic.core.deeds import deed_saying
 from mnemic.core.matching import TestTrail
-from mnemic.core.outcome import RuleTrail
+from mnemic.core.nearly import distance
+from mnemic.core.outcome import ActionTrail, RuleTrail
 from mnemic.core.rules import GROUPS, Test
 from mnemic.core.sentence import action_saying, condition_saying
 from mnemic.jobs.excerpts import excerpt
@@ -48,13 +50,18 @@ class TriedTestOut(BaseModel):
 
 
 class TriedRuleOut(BaseModel):
-    """A rule that was tried: whether it took the message, what it would do, and why."""
+    """A rule that was tried: whether it took the message, and why.
+
+    ``done`` is what it would do in words, ``not_done`` what it would not, and why. ``away`` is by
+    how few conditions it misses the message; null where it could not take it.
+    """
 
     rule_id: int
     name: str
     took: bool
-    does: list[str]
-    overruled: list[str]
+    done: list[str]
+    not_done: list[str]
+    away: int | None
     tests: list[TriedTestOut]
 
 
@@ -119,6 +126,17 @@ def _tests(trail: TestTrail, part: str, depth: int = 0) -> Iterator[TriedTestOut
         yield from _tests(each, part, depth + 1)
 
 
+def _is_done(each: ActionTrail) -> bool:
+    return each.overruled_by is None and each.held_back is None
+
+
+def _why_not(each: ActionTrail) -> str:
+    said = f"not {deed_saying(each.action)}"
+    if each.overruled_by is None:
+        return f"{said}, because {each.held_back}"
+    return f"{said}: “{each.overruled_by}” comes first"
+
+
 def _tried(line: list[StoredRule], trail: RuleTrail) -> TriedRuleOut:
     tests = list(_tests(trail.when, "when"))
     if trail.unless is not None:
@@ -128,12 +146,9 @@ def _tried(line: list[StoredRule], trail: RuleTrail) -> TriedRuleOut:
         rule_id=stored.id,
         name=trail.name,
         took=trail.took,
-        does=[action_saying(each) for each in stored.rule.then],
-        overruled=[
-            f"{action_saying(each.action)}: “{each.overruled_by}” comes first"
-            for each in trail.actions
-            if each.overruled_by is not None
-        ],
+        done=[action_saying(each.action) for each in trail.actions if _is_done(each)],
+        not_done=[_why_not(each) for each in trail.actions if not _is_done(each)],
+        away=distance(trail),
         tests=tests,
     )
 

@@ -15,9 +15,12 @@ from pydantic import (
     StrictInt,
     StringConstraints,
     Tag,
+    ValidationInfo,
 )
 from pydantic_core import PydanticCustomError
 
+from mnemic.core.bounds import MOST_NAME, MOST_REPLY, MOST_VALUE, MOST_VALUES
+from mnemic.core.errors import at_most, is_stored, plain_name, plain_text
 from mnemic.core.message import Priority
 
 __all__ = [
@@ -46,25 +49,36 @@ ColourName: TypeAlias = Literal[
 Sound: TypeAlias = Literal["bell", "knock", "ripple"]
 
 
-def _folder_path(value: str) -> str:
+def _folder_path(value: str, info: ValidationInfo) -> str:
     levels = [level.strip() for level in value.split("/")]
     if not all(levels):
         raise PydanticCustomError(
             "folder_path", "a folder path has a name at every level, as in Moorings/Permits"
         )
-    return "/".join(levels)
+    if any(len(level) > MOST_NAME for level in levels) and not is_stored(info):
+        raise PydanticCustomError(
+            "folder_path", "a folder’s name has at most {most} characters", {"most": MOST_NAME}
+        )
+    return plain_name("/".join(levels), info)
 
 
-def _address(value: str) -> str:
+def _address(value: str, info: ValidationInfo) -> str:
     local, at, domain = value.strip().rpartition("@")
     if not at or not local or not domain or any(character.isspace() for character in domain):
         raise PydanticCustomError("address", "has to be an address like name@domain")
-    return value.strip()
+    return plain_name(value.strip(), info)
 
 
 #: A folder's path, "/" between levels, white space around names dropped.
-FolderPath: TypeAlias = Annotated[str, AfterValidator(_folder_path)]
-LabelName: TypeAlias = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1)]
+FolderPath: TypeAlias = Annotated[str, at_most(MOST_VALUE), AfterValidator(_folder_path)]
+LabelName: TypeAlias = Annotated[
+    str,
+    StringConstraints(strip_whitespace=True, min_length=1),
+    at_most(MOST_NAME),
+    AfterValidator(plain_name),
+]
+#: An address to which mail is sent on.
+AddressTo: TypeAlias = Annotated[str, at_most(MOST_VALUE), AfterValidator(_address)]
 
 
 class _ActionModel(BaseModel):
@@ -86,7 +100,10 @@ class FileAction(_ActionModel):
 
 
 class PlaceAction(_ActionModel):
-    """Leave the message in the inbox, archive it, put it in the trash, or delete it for good."""
+    """Keep the message, archive it, put it in the trash, or delete it for good.
+
+    Kept, it stays in the inbox as it arrives, and on every other event where it is.
+    """
 
     do: Literal["keep", "archive", "trash", "erase"]
 
@@ -152,15 +169,22 @@ class ForwardAction(_ActionModel):
     """Send the message on."""
 
     do: Literal["forward"]
-    to: Annotated[tuple[Annotated[str, AfterValidator(_address)], ...], Field(min_length=1)]
+    to: Annotated[tuple[AddressTo, ...], Field(min_length=1), at_most(MOST_VALUES)]
 
 
 class ReplyAction(_ActionModel):
     """Answer the sender, at most once in ``every`` days."""
 
     do: Literal["reply"]
-    text: Annotated[str, StringConstraints(min_length=1)]
-    subject: Annotated[str, StringConstraints(min_length=1)] | None = None
+    text: Annotated[
+        str, StringConstraints(min_length=1), at_most(MOST_REPLY), AfterValidator(plain_text)
+    ]
+    subject: (
+        Annotated[
+            str, StringConstraints(min_length=1), at_most(MOST_VALUE), AfterValidator(plain_name)
+        ]
+        | None
+    ) = None
     every: Annotated[StrictInt, Field(ge=1, le=3650)] = 7
 
 

@@ -68,6 +68,7 @@ class _Reader:
 
     def _clear(self) -> None:
         self.phrase: list[str] = []
+        self.has_at = False  # asked at each colon; to look through the phrase would take long
         self.angle: list[str] | None = None
         self.in_angle = False
         self.comment = ""
@@ -80,6 +81,7 @@ class _Reader:
             if self.space and self.phrase:
                 self.phrase.append(" ")
             self.phrase.append(text)
+            self.has_at = self.has_at or text == "@"
         self.space = False
 
     def open_angle(self) -> None:
@@ -88,7 +90,7 @@ class _Reader:
     def colon(self) -> None:
         if self.in_angle:  # an obsolete source route, <@a,@b:user@host>: only the last counts
             self.angle = []
-        elif "@" not in self.phrase:  # the name of a group
+        elif not self.has_at:  # the name of a group
             self._clear()
         else:
             self.add(":")

@@ -1,6 +1,7 @@
 """Octets to text: the charset that was named where it can be used, else the best guess."""
 
 import codecs
+import re
 from functools import lru_cache
 
 import charset_normalizer
@@ -22,6 +23,17 @@ _NAMES_NOTHING = frozenset({"", "ascii", "us-ascii", "unknown", "unknown-8bit", 
 _SUPERSETS = {"iso8859-1": "cp1252", "gb2312": "gb18030", "gbk": "gb18030", "euc_kr": "cp949"}
 
 
+#: Codecs of Python that are no charsets of mail; some raise, some make half characters.
+_NO_CHARSETS = frozenset({"idna", "punycode", "unicode-escape", "raw-unicode-escape", "undefined"})
+
+_HALF_CHARACTER = re.compile("[\ud800-\udfff]")
+
+
+def _whole(text: str) -> str:
+    """The text without half characters, which neither UTF-8 nor JSON nor a database can hold."""
+    return text if text.isascii() else _HALF_CHARACTER.sub("\ufffd", text)
+
+
 @lru_cache(maxsize=256)
 def _codec(charset: str) -> str | None:
     """The codec for a charset's name, or None where it names no text codec."""
@@ -33,7 +45,7 @@ def _codec(charset: str) -> str | None:
     except (LookupError, ValueError):
         return None
     # Python counts base64, rot13 and the like as codecs; a message may not ask for those.
-    if not info._is_text_encoding or info.name in {"idna", "punycode", "unicode_escape"}:
+    if not info._is_text_encoding or info.name in _NO_CHARSETS:
         return None
     return _SUPERSETS.get(info.name, info.name)
 
@@ -52,7 +64,7 @@ def _guess(octets: bytes) -> str:
     if beyond_ascii >= _ENOUGH_TO_GUESS:
         best = charset_normalizer.from_bytes(octets[:_SAMPLE_OCTETS]).best()
         if best is not None:
-            return octets.decode(best.encoding, "replace")
+            return _whole(octets.decode(best.encoding, "replace"))
     return octets.decode("cp1252", "replace")
 
 
@@ -68,6 +80,6 @@ def decode_octets(octets: bytes, charset: str | None) -> str:
     if codec is None:
         return _guess(octets)
     try:
-        return octets.decode(codec, "replace")
+        return _whole(octets.decode(codec, "replace"))
     except (UnicodeError, ValueError):  # a few stateful codecs raise even when told to replace
         return _guess(octets)

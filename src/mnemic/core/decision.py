@@ -167,10 +167,10 @@ class Decision:
         message = self._message
         kind = message.kind
         if kind.name not in ("personal", "invitation"):
-            return f"no answer to automatic mail: {kind.reason}"
+            return f"it is automatic mail: {kind.reason}"
         for value in message.header("precedence"):
             if value.strip().lower() in _MASS_PRECEDENCE:
-                return f"no answer to mail sent to many: Precedence: {value.strip()}"
+                return f"it was sent to many: Precedence: {value.strip()}"
         sender = reply_address(message)
         if sender is None:
             return "there is no address to answer to"

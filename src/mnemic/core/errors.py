@@ -1,18 +1,30 @@
 """The root of Mnemic's errors, and the errors of the core."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sized
 from dataclasses import dataclass
+from typing import TypeVar
 
+from pydantic import AfterValidator, ValidationInfo
 from pydantic_core import PydanticCustomError
 
+from mnemic.core.bounds import text_problem
+
 __all__ = [
+    "AS_STORED",
     "MnemicError",
     "NoRoomError",
     "Problem",
     "RuleDocumentError",
     "UnavailableError",
+    "at_most",
     "invalid",
+    "is_stored",
+    "plain_name",
+    "plain_text",
 ]
+
+
+Measured = TypeVar("Measured", bound=Sized)
 
 
 class MnemicError(Exception):
@@ -51,6 +63,49 @@ class RuleDocumentError(MnemicError):
     def __init__(self, problems: Iterable[Problem]) -> None:
         self.problems = tuple(problems)
         super().__init__("\n".join(str(problem) for problem in self.problems))
+
+
+#: The context in which a model reads what was taken once: it keeps what it holds, though a limit
+#: has become narrower since.
+AS_STORED = {"stored": True}
+
+
+def is_stored(info: ValidationInfo) -> bool:
+    """Whether a validator reads what was taken once, so that no limit counts."""
+    return info.context == AS_STORED
+
+
+def _plain(text: str, *, lines: bool) -> str:
+    problem = text_problem(text, lines=lines)
+    if problem is not None:
+        raise PydanticCustomError("plain_text", "{reason}", {"reason": problem})
+    return text
+
+
+def plain_text(text: str, info: ValidationInfo) -> str:
+    """A model's validator: the text, if it holds what texts of several lines may.
+
+    Raises PydanticCustomError otherwise.
+    """
+    return text if is_stored(info) else _plain(text, lines=True)
+
+
+def plain_name(text: str, info: ValidationInfo) -> str:
+    """The same of a text on one line."""
+    return text if is_stored(info) else _plain(text, lines=False)
+
+
+def at_most(most: int) -> AfterValidator:
+    """A model's validator: a text of so many characters, or a list of so many things."""
+
+    def check(value: Measured, info: ValidationInfo) -> Measured:
+        if len(value) > most and not is_stored(info):
+            what = "characters that it may have" if isinstance(value, str) else "that there may be"
+            reason = f"holds more than the {most:,} {what}"
+            raise PydanticCustomError("beyond", "{reason}", {"reason": reason})
+        return value
+
+    return AfterValidator(check)
 
 
 def invalid(problems: Iterable[Problem]) -> PydanticCustomError:

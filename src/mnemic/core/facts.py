@@ -8,6 +8,7 @@ from typing import Any
 from mnemic.core.addresses import Address
 from mnemic.core.canonical import canonical_address
 from mnemic.core.conditions.addresses import local_pieces
+from mnemic.core.evidence_words import KIND_WORDS
 from mnemic.core.message import AddressHeader, Circumstances, MessageView
 from mnemic.core.rule_reading import read_test
 from mnemic.core.rules import AnyTest
@@ -77,7 +78,7 @@ def _tag(address: str) -> str | None:
 def _others(message: MessageView, circumstances: Circumstances) -> Iterator[Fact]:
     yield _fact(
         "kind",
-        message.kind.name.replace("_", " "),
+        KIND_WORDS[message.kind.name].removeprefix("an ").removeprefix("a "),
         field="kind",
         test="is",
         values=[message.kind.name],
@@ -89,11 +90,12 @@ def _others(message: MessageView, circumstances: Circumstances) -> Iterator[Fact
         yield _fact("attachment", name, field="attachment", test="is", values=[name])
     if message.priority != "normal":
         priority = message.priority
-        yield _fact("priority", priority, field="priority", test="is", values=[priority])
+        yield _fact("importance", priority, field="priority", test="is", values=[priority])
     senders = {canonical_address(each) for each in message.addresses.get("from", ())}
     if senders:
         known = "unknown" if senders.isdisjoint(circumstances.contacts) else "known"
-        yield _fact("sender", known, field="contact", test="is", values=[known])
+        said = "known contact" if known == "known" else "not in the contacts"
+        yield _fact("sender", said, field="contact", test="is", values=[known])
 
 
 def _words(message: MessageView) -> Iterator[Fact]:

@@ -53,16 +53,16 @@ def _word_octets(encoding: str, text: str) -> bytes | None:
 def _decode_run(match: re.Match[str]) -> str:
     """Decode adjacent encoded words; those of one charset are joined as octets first."""
     decoded: list[str] = []
-    charset, pending = "", b""
+    charset, pending = "", list[bytes]()
     for word in _ONE_WORD.finditer(match.group()):
         octets = _word_octets(word[2], word[3])
         if octets is None:  # an undecodable word makes the run plain text, as it stands
             return match.group()
         if word[1].lower() != charset:
-            decoded.append(decode_octets(pending, charset))
-            charset, pending = word[1].lower(), b""
-        pending += octets
-    decoded.append(decode_octets(pending, charset))
+            decoded.append(decode_octets(b"".join(pending), charset))
+            charset, pending = word[1].lower(), []
+        pending.append(octets)
+    decoded.append(decode_octets(b"".join(pending), charset))
     return "".join(decoded)
 
 

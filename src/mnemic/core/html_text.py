@@ -27,7 +27,7 @@ _EMPTY_INLINE = frozenset({"img", "wbr"})
 _TAG_NAME = re.compile(r"<([a-z][^\s/<>]*)")
 
 _META_CHARSET = re.compile(
-    rb"<meta[^>]{0,400}?charset\s*=\s*[\"']?\s*([A-Za-z0-9_.:-]{1,40})", re.I
+    rb"<meta[^>]{0,400}?charset\s*+=\s*+[\"']?\s*+([A-Za-z0-9_.:-]{1,40})", re.I
 )
 
 #: A charset has to be declared early (HTML Living Standard: within the first 1,024 octets);
@@ -53,7 +53,8 @@ def _is_hidden(node: LexborNode) -> bool:
 #: grows with the square of the depth.
 _DEEPEST = 1_000
 
-_TAG = re.compile(r"<(/?)([a-zA-Z][a-zA-Z0-9]*)[^<>]*>")
+# What a repeat has taken it never gives back: else a name that never ends is tried at each length.
+_TAG = re.compile(r"<(/?)([a-zA-Z][a-zA-Z0-9]*+)[^<>]*+>")
 _UNSEEN_ELEMENT = re.compile(
     r"<(script|style|template|title)\b.*?(?:</\1\s*>|\Z)|<!--.*?(?:-->|\Z)|<![^<>]*>",
     re.IGNORECASE | re.DOTALL,

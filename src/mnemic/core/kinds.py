@@ -8,6 +8,7 @@ from mnemic.core.addresses import parse_addresses
 from mnemic.core.header_text import raw_text, unfold
 from mnemic.core.message import Kind, Priority
 from mnemic.core.mime_parts import Leaf, Part, decoded_text
+from mnemic.core.structured import keyword, parameter
 
 __all__ = ["kind_of", "priority_of"]
 
@@ -31,31 +32,38 @@ class Fields(Protocol):
         """The raw value of the first field of that (lower-case) name, or None."""
 
 
-_COMMENT = re.compile(r"\([^()]*\)")
-
-
 def _keyword(fields: Fields, name: str) -> str | None:
     """A field's first word in lower case, without comments and parameters (RFC 3834, 5.2)."""
     value = fields.first(name)
     if value is None:
         return None
-    words = _COMMENT.sub(" ", unfold(value)).partition(";")[0].split()
-    return words[0].lower() if words else ""
+    words = keyword(value).split()
+    return words[0] if words else ""
 
 
 def _bounce(fields: Fields) -> str | None:
-    report = fields.part.get_param("report-type")
-    is_report = fields.part.get_content_type() == "multipart/report"
-    if is_report and str(report or "").lower() == "delivery-status":
+    type_field = fields.first("content-type") or ""
+    is_report = keyword(type_field) == "multipart/report"
+    if is_report and parameter(type_field, "report-type").lower() == "delivery-status":
         return "a delivery status report (RFC 3464)"
     if fields.return_path == "" and _keyword(fields, "auto-submitted") != "auto-replied":
         return "its return path is empty (RFC 5321, section 4.5.5)"
     return None
 
 
+def _is_a_persons(fields: Fields) -> bool:
+    """Whether its sender says that no machine wrote it (RFC 3834, section 5: "no").
+
+    Then what is only common practice counts for nothing.
+    """
+    return _keyword(fields, "auto-submitted") == "no"
+
+
 def _auto_reply(fields: Fields) -> str | None:
     if _keyword(fields, "auto-submitted") == "auto-replied":
         return "Auto-Submitted: auto-replied (RFC 3834)"
+    if _is_a_persons(fields):
+        return None
     for name in ("X-Autoreply", "X-Autorespond"):
         if fields.first(name.lower()) is not None:
             return f"{name} (common practice)"
@@ -110,6 +118,8 @@ _TAKES_NO_ANSWERS = re.compile(
 
 
 def _answerless_sender(fields: Fields) -> str | None:
+    if _is_a_persons(fields):
+        return None
     for address in parse_addresses(fields.first("from") or ""):
         user = address.local.partition("+")[0].lower()
         if _TAKES_NO_ANSWERS.search(user):

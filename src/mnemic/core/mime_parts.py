@@ -4,19 +4,21 @@ RFC 2045 to 2046 (MIME), RFC 2183 (Content-Disposition), RFC 2231 (file names), 
 (format=flowed). What counts as an attachment is in the rule document, "Headers and attachments".
 """
 
+import quopri
 import re
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from email.message import Message as MimePart
-from email.utils import collapse_rfc2231_value
-from typing import TypeAlias
+from typing import Any, TypeAlias
 
 from mnemic.core.charsets import decode_octets
-from mnemic.core.header_text import decode_phrase, raw_text, unfold
+from mnemic.core.header_text import decode_phrase, raw_text
 from mnemic.core.html_text import charset_in_html, html_to_text
 from mnemic.core.message import Attachment
+from mnemic.core.structured import keyword, parameter
 
 __all__ = [
+    "BoundedPart",
     "Leaf",
     "Part",
     "attachments",
@@ -29,6 +31,30 @@ __all__ = [
 
 Part: TypeAlias = MimePart
 
+
+class BoundedPart(MimePart):
+    """A part whose boundary is read in step with its field's length, and in spite of comments.
+
+    What lies too deep is not taken apart: it is read as a text.
+    """
+
+    is_too_deep = False
+    is_kept_whole = False
+
+    def get_content_maintype(self) -> str:
+        """The first half of the media type, by which the library's parser takes parts apart."""
+        found = super().get_content_maintype()
+        if self.is_too_deep and found in ("multipart", "message"):
+            self.is_kept_whole = True
+            return "text"
+        return found
+
+    def get_boundary(self, failobj: Any = None) -> Any:
+        """The boundary of a multipart (RFC 2046, section 5.1.1), or ``failobj``."""
+        field = next((str(v) for k, v in self.raw_items() if k.lower() == "content-type"), "")
+        return parameter(raw_text(field), "boundary").rstrip() or failobj
+
+
 _SIGNATURES = frozenset(
     {
         "application/pgp-signature",
@@ -38,62 +64,67 @@ _SIGNATURES = frozenset(
 )
 
 
-def file_name(part: Part) -> str:
-    """A part's file name (RFC 2183, 2231; encoded words too, as is common practice), or ""."""
-    for parameter, header in (("filename", "content-disposition"), ("name", "content-type")):
-        value = part.get_param(parameter, header=header)
-        if value is not None:
-            return decode_phrase(raw_text(unfold(collapse_rfc2231_value(value)))).strip()
-    return ""
-
-
 @dataclass(frozen=True, slots=True)
 class Leaf:
     """A part that is not taken apart further, with what its header says of it, read once.
 
-    ``media_type`` is in lower case; ``type_field`` is the raw Content-Type, empty where there is
-    none; an attached message is one leaf.
+    ``media_type`` is in lower case; ``type_field`` and ``disposition_field`` are the raw
+    Content-Type and Content-Disposition, empty where there is none; an attached message is one
+    leaf.
     """
 
     part: Part
     media_type: str
     type_field: str
+    disposition_field: str
     attached: bool
 
     def parameter(self, name: str) -> str:
         """A parameter of Content-Type, empty where it is missing."""
-        if ";" not in self.type_field:
-            return ""
-        return str(collapse_rfc2231_value(self.part.get_param(name) or ""))
+        return parameter(self.type_field, name) if ";" in self.type_field else ""
+
+    @property
+    def file_name(self) -> str:
+        """Its file name, empty where it has none."""
+        return _file_name(self.disposition_field, self.type_field)
+
+
+def _file_name(disposition_field: str, type_field: str) -> str:
+    """A file name (RFC 2183, 2231; encoded words too, as is common practice), or ""."""
+    for field, name in ((disposition_field, "filename"), (type_field, "name")):
+        if ";" in field and (value := parameter(field, name)):
+            return decode_phrase(raw_text(value)).strip()
+    return ""
 
 
 def _media_type(type_field: str, part: Part) -> str:
     """RFC 2045, section 5.2: what can't be read is text/plain; parts of a digest are messages."""
-    media_type = type_field.partition(";")[0].strip().lower()
+    media_type = keyword(type_field)
     if not type_field:
         return part.get_default_type()
     return media_type if media_type.count("/") == 1 else "text/plain"
 
 
 def _leaf(part: Part, parent_type: str, *, first: bool) -> Leaf:
-    type_field = disposition = ""
+    type_field = disposition_field = ""
     for name, value in part.raw_items():
         key = name.lower()
         if key == "content-type" and not type_field:
-            type_field = str(value)
-        elif key == "content-disposition" and not disposition:
-            disposition = str(value).partition(";")[0].strip().lower()
+            type_field = raw_text(str(value))
+        elif key == "content-disposition" and not disposition_field:
+            disposition_field = raw_text(str(value))
+    disposition = keyword(disposition_field)
     media_type = _media_type(type_field, part)
     main = media_type.partition("/")[0]
     if disposition == "attachment" or media_type == "message/rfc822":
         attached = True
     elif main == "text":
-        named = bool(disposition or ";" in type_field) and bool(file_name(part))
+        named = bool(_file_name(disposition_field, type_field))
         attached = named and disposition != "inline"
     else:
         embedded = parent_type == "multipart/related" and not first
         attached = main != "multipart" and media_type not in _SIGNATURES and not embedded
-    return Leaf(part, media_type, type_field, attached)
+    return Leaf(part, media_type, type_field, disposition_field, attached)
 
 
 def walk(root: Part) -> Iterator[Leaf]:
@@ -114,6 +145,43 @@ def walk(root: Part) -> Iterator[Leaf]:
             yield leaf
 
 
+def _transfer_encoding(part: Part) -> str:
+    """The transfer encoding in lower case, without comments (RFC 2045, section 6.1)."""
+    for name, value in part.raw_items():
+        if name.lower() == "content-transfer-encoding":
+            return keyword(str(value))
+    return ""
+
+
+def _as_encoded(part: Part, encoding: str) -> Part:
+    """A part that the library can decode: it reads a transfer encoding without comments alone."""
+    if str(part.get("content-transfer-encoding", "")).strip().lower() == encoding:
+        return part
+    bare = Part()
+    bare["content-transfer-encoding"] = encoding
+    bare.set_payload(part.get_payload())
+    return bare
+
+
+def _encoded(part: Part) -> bytes:
+    """The content of a leaf as it was transmitted."""
+    payload = part.get_payload()
+    text = payload if isinstance(payload, str) else ""
+    return text.encode("utf-8", "surrogateescape")
+
+
+def _from_quoted_printable(octets: bytes) -> bytes:
+    """Decode; white space at the end of a line was put there on the way (RFC 2045, 6.7, rule 3).
+
+    So a soft line break may have some behind it, too.
+    """
+    lines = octets.split(b"\n")
+    for at, line in enumerate(lines):
+        bare, end = (line[:-1], b"\r") if line.endswith(b"\r") else (line, b"")
+        lines[at] = bare.rstrip(b" \t") + end
+    return quopri.decodestring(b"\n".join(lines))
+
+
 def payload_octets(part: Part) -> bytes:
     """The content of a leaf, decoded by transfer encoding; an attached message as it stands."""
     try:
@@ -121,7 +189,10 @@ def payload_octets(part: Part) -> bytes:
             children = part.get_payload()
             inner = children if isinstance(children, list) else []
             return b"\r\n".join(child.as_bytes() for child in inner if isinstance(child, Part))
-        octets = part.get_payload(decode=True)
+        encoding = _transfer_encoding(part)
+        if encoding == "quoted-printable":
+            return _from_quoted_printable(_encoded(part))
+        octets = _as_encoded(part, encoding).get_payload(decode=True)
         return octets if isinstance(octets, bytes) else b""
     except (LookupError, ValueError, TypeError, AttributeError, RecursionError):
         return b""  # a header that the standard library stumbles over; nothing can be shown
@@ -129,10 +200,7 @@ def payload_octets(part: Part) -> bytes:
 
 def _size(part: Part) -> int:
     """Octets of a leaf's content; of base64 they are counted without decoding it."""
-    if (
-        part.is_multipart()
-        or str(part.get("content-transfer-encoding")).strip().lower() != "base64"
-    ):
+    if part.is_multipart() or _transfer_encoding(part) != "base64":
         return len(payload_octets(part))
     payload = part.get_payload()
     text = payload.rstrip() if isinstance(payload, str) else ""
@@ -143,7 +211,7 @@ def _size(part: Part) -> int:
 def attachments(leaves: Iterable[Leaf]) -> tuple[Attachment, ...]:
     """The attachments in order."""
     return tuple(
-        Attachment(file_name(leaf.part), leaf.media_type, _size(leaf.part))
+        Attachment(leaf.file_name, leaf.media_type, _size(leaf.part))
         for leaf in leaves
         if leaf.attached
     )

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from mnemic.core.matching import TestTrail
 from mnemic.core.outcome import RuleTrail
 
-__all__ = ["Missing", "missing", "to_turn"]
+__all__ = ["Missing", "distance", "missing", "to_turn"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,6 +49,13 @@ def _spoken_for(trail: TestTrail) -> bool:
     if trail.kind == "condition":
         return trail.held
     return trail.kind != "not" and any(map(_spoken_for, trail.inside))
+
+
+def distance(tried: RuleTrail) -> int | None:
+    """By how few conditions a rule misses a message; None where no answers could let it take it."""
+    turned = to_turn(tried.when, True)
+    spared = () if tried.unless is None else to_turn(tried.unless, False)
+    return None if turned is None or spared is None else len(turned) + len(spared)
 
 
 def missing(tried: RuleTrail) -> Missing | None:

@@ -26,6 +26,7 @@ from mnemic.core.conditions import AnyCondition
 from mnemic.core.conditions.choices import ContactCondition, FlagCondition
 from mnemic.core.conditions.texts import TextCondition
 from mnemic.core.entailment import excludes, follows
+from mnemic.core.errors import AS_STORED
 from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup, Rule
 
 __all__ = ["LogicFinding", "check_line", "same_mail", "takes_apart"]
@@ -73,7 +74,8 @@ def _singles(condition: AnyCondition) -> Iterator[AnyCondition]:
         for field in fields:
             kind = TextCondition if condition.field == "text" else type(condition)
             yield kind.model_validate(
-                said | {"field": field} | ({} if value is None else {"values": (value,)})
+                said | {"field": field} | ({} if value is None else {"values": (value,)}),
+                context=AS_STORED,
             )
 
 

@@ -98,8 +98,10 @@ def outcome_of(
 ) -> Outcome:
     """The outcome of a decision that the rules ``taken`` have come to."""
     place = decision.place
-    if place is None and event == "arrival":
-        place = "inbox"
+    if event == "arrival":
+        place = place or "inbox"
+    elif place == "inbox":  # to keep a message is to leave it where it is
+        place = None
     last = taken[-1][1] if taken else None
     return Outcome(
         tuple([position for position, _ in taken]),

@@ -2,15 +2,16 @@
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
-from email.parser import BytesParser
+from email.parser import BytesFeedParser
 from email.policy import compat32
 from email.utils import parsedate_to_datetime
 from functools import cached_property
 from typing import Any
 
 from mnemic.core.addresses import Address, parse_addresses
+from mnemic.core.bounds import MOST_PARTS_DEEP
 from mnemic.core.charsets import is_known
 from mnemic.core.header_text import decode_phrase, decode_unstructured, raw_text, unfold
 from mnemic.core.kinds import kind_of, priority_of
@@ -23,6 +24,7 @@ from mnemic.core.message import (
     Priority,
 )
 from mnemic.core.mime_parts import (
+    BoundedPart,
     Leaf,
     Part,
     attachments,
@@ -31,6 +33,7 @@ from mnemic.core.mime_parts import (
     text_leaves,
     walk,
 )
+from mnemic.core.structured import without_comments
 
 __all__ = ["ParsedMessage", "looks_like_mail", "parse_message"]
 
@@ -54,6 +57,7 @@ class ParsedMessage:
     part: Part
     fields: Mapping[str, Sequence[str]]
     file_time: datetime | None = None
+    receipt: datetime | None = None
     trouble: str = ""
     cache: dict[Any, tuple[str, ...]] = field(default_factory=dict, repr=False, compare=False)
 
@@ -102,9 +106,14 @@ class ParsedMessage:
 
     @cached_property
     def received(self) -> datetime | None:
-        """When it was received: the first Received field (RFC 5321, 4.4) with a readable date."""
+        """When it was received: what the way in knows, in UTC.
+
+        Where it knows nothing, the first Received field (RFC 5321, 4.4) with a readable date.
+        """
+        if self.receipt is not None:
+            return self.receipt
         for value in self.fields.get("received", ()):
-            if date := _date(value.rpartition(";")[2]):
+            if date := _date(without_comments(unfold(value)).rpartition(";")[2]):
                 return date
         return None if self.file_time is None else self.sent or self.file_time
 
@@ -113,6 +122,13 @@ class ParsedMessage:
         """Octets as transmitted, with CRLF line ends (RFC 5228, section 5.9)."""
         bare = self.octets.count(b"\n") - self.octets.count(b"\r\n")
         return len(self.octets) + bare
+
+    def received_at(self, receipt: datetime) -> "ParsedMessage":
+        """The same message, received at that time: every condition on its receipt looks at it.
+
+        Whole seconds, as the mailbox keeps them, so that a rule finds the same later.
+        """
+        return replace(self, receipt=receipt.replace(microsecond=0))
 
     def header(self, name: str) -> tuple[str, ...]:
         """Every occurrence of a header field, unfolded and decoded; the name in any case."""
@@ -193,24 +209,66 @@ def _is_html(leaf: Leaf) -> bool:
     return leaf.media_type == "text/html"
 
 
+def _without_obsolete_forms(value: str) -> str:
+    """A date without comments, and without white space around colons and before commas.
+
+    RFC 5322, sections 3.2.2 and 4.3.
+    """
+    bare = without_comments(unfold(value))
+    for sign in ":,":
+        first, *others = (each.strip() for each in bare.split(sign))
+        bare = (sign if sign == ":" else ", ").join([first, *others])
+    return bare
+
+
 def _date(value: str | None) -> datetime | None:
     if not value:
         return None
     try:
-        date = parsedate_to_datetime(unfold(value))
+        date = parsedate_to_datetime(_without_obsolete_forms(value))
         return date.astimezone(UTC) if date.tzinfo else date.replace(tzinfo=UTC)
     except (ValueError, TypeError, IndexError, OverflowError):
         return None
 
 
+# RFC 5322, section 4.5: white space may stand between a field's name and its colon.
+_OBSOLETE_SPACE = re.compile(rb"^([!-9;-~]+)[ \t]+:", re.MULTILINE)
+_END_OF_HEADER = re.compile(rb"\r?\n\r?\n")
+
+
+def _without_obsolete_space(octets: bytes) -> bytes:
+    """The message with field names right before their colons, as the library wants them."""
+    end = _END_OF_HEADER.search(octets)
+    size = end.start() if end else len(octets)
+    head = octets[:size]
+    if b" :" not in head and b"\t:" not in head:
+        return octets
+    return _OBSOLETE_SPACE.sub(rb"\1:", head) + octets[size:]
+
+
 def _parse(octets: bytes) -> tuple[Part, str]:
     """The message as its parts, and what trouble there was with the whole."""
-    parser = BytesParser(policy=compat32)
-    try:
-        return parser.parsebytes(octets), ""
-    except RecursionError:
-        trouble = "parts nested deeper than any mail program makes them; read as one text"
-        return parser.parsebytes(octets, headersonly=True), trouble
+    parser = _BoundedParser(BoundedPart, policy=compat32)
+    parser.feed(_without_obsolete_space(octets))
+    part = parser.close()
+    deep = f"parts nested deeper than {MOST_PARTS_DEEP} levels are read as one text"
+    return part, deep if any(map(_is_kept_whole, part.walk())) else ""
+
+
+def _is_kept_whole(part: Part) -> bool:
+    return isinstance(part, BoundedPart) and part.is_kept_whole
+
+
+class _BoundedParser(BytesFeedParser):
+    """Takes parts apart down to a depth: each line is held against the boundaries of all levels."""
+
+    # What the library calls its parts, and how it begins one.
+    _cur: BoundedPart
+    _msgstack: list[BoundedPart]
+
+    def _new_message(self) -> None:
+        super()._new_message()  # type: ignore[misc] # the library's own, without a stub
+        self._cur.is_too_deep = len(self._msgstack) > MOST_PARTS_DEEP
 
 
 def parse_message(
@@ -230,7 +288,7 @@ def parse_message(
         return_path = fields.get("return-path")
         found = parse_addresses(return_path[0]) if return_path else ()
         envelope = Envelope(sender=(found[0].address if found else "") if return_path else None)
-    return ParsedMessage(octets, envelope, part, fields, file_time, trouble)
+    return ParsedMessage(octets, envelope, part, fields, file_time, trouble=trouble)
 
 
 def looks_like_mail(octets: bytes) -> bool:

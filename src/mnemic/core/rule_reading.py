@@ -8,11 +8,12 @@ from pydantic import BaseModel, ValidationError
 from pydantic_core import ErrorDetails
 
 from mnemic.core.actions import ACTIONS
+from mnemic.core.bounds import MOST_DOCUMENT_OCTETS
 from mnemic.core.conditions import CONDITION_KINDS
-from mnemic.core.errors import Problem, RuleDocumentError
+from mnemic.core.errors import AS_STORED, Problem, RuleDocumentError
 from mnemic.core.rules import GROUPS, AllGroup, AnyTest, Rule, RuleDocument
 
-__all__ = ["problems_of", "read_rule", "read_rule_document", "read_test"]
+__all__ = ["problems_of", "read_rule", "read_rule_document", "read_stored_rule", "read_test"]
 
 Model = TypeVar("Model", bound=BaseModel)
 
@@ -30,6 +31,7 @@ _TEXTS = {
     "dict_type": "has to be an object",
     "model_attributes_type": "has to be an object",
     "recursion_loop": "is nested too deeply",
+    "string_unicode": "holds half of a character (a lone surrogate); leave it out",
 }
 
 
@@ -85,7 +87,7 @@ def _problems(error: ErrorDetails) -> Iterator[Problem]:
         yield _not_a_test(path, error["input"])
     elif kind == "invalid":
         for inner, message in context["problems"]:
-            yield Problem(_inside(path, inner), message)
+            yield Problem(_inside(path, inner) if inner else path, message)
     elif kind == "not_an_action":
         yield Problem(_inside(path, "do"), f"unknown action; allowed: {_listed(ACTIONS)}")
     elif kind == "literal_error":
@@ -133,6 +135,11 @@ def read_rule(value: Any) -> Rule:
     return _validated(Rule, value)
 
 
+def read_stored_rule(document: str) -> Rule:
+    """A rule that was taken once, as JSON: it is read whatever the limits are by now."""
+    return Rule.model_validate_json(document, context=AS_STORED)
+
+
 def read_test(value: Any) -> AnyTest:
     """Check one test, given as parsed JSON or as models.
 
@@ -146,6 +153,9 @@ def read_rule_document(text: str | bytes) -> RuleDocument:
 
     Raises RuleDocumentError with every problem and its path (``rules[3].when.all[1].test``).
     """
+    if len(text) > MOST_DOCUMENT_OCTETS:
+        megabytes = MOST_DOCUMENT_OCTETS // 1024**2
+        raise RuleDocumentError([Problem("", f"is larger than the {megabytes} MB it may have")])
     try:
         value = json.loads(text)
     except json.JSONDecodeError as error:
@@ -155,4 +165,6 @@ def read_rule_document(text: str | bytes) -> RuleDocument:
         raise RuleDocumentError([Problem("", f"not UTF-8 at octet {error.start}")]) from error
     except RecursionError as error:
         raise RuleDocumentError([Problem("", "is nested too deeply")]) from error
+    except ValueError as error:  # more digits than Python reads
+        raise RuleDocumentError([Problem("", "holds a number that is too long")]) from error
     return _validated(RuleDocument, value)

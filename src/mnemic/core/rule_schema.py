@@ -10,8 +10,8 @@ __all__ = ["rule_schema"]
 def rule_schema() -> dict[str, Any]:
     """The schema that ``schemas/rules-1.schema.json`` holds.
 
-    A schema can't say everything: a pattern that RE2 refuses, or two actions for one slot, are
-    found when the document is read.
+    A schema can't say everything: a pattern that RE2 refuses, two actions for one slot, or what
+    lies beyond a limit (docs/bounds.md) is found when the document is read.
     """
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",

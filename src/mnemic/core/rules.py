@@ -11,13 +11,22 @@ from pydantic import (
     Field,
     StrictBool,
     Tag,
+    ValidationInfo,
     model_validator,
 )
 from pydantic_core import PydanticCustomError
 
 from mnemic.core.actions import Action
+from mnemic.core.bounds import (
+    MOST_CONDITIONS,
+    MOST_LEVELS,
+    MOST_NAME,
+    MOST_RULES,
+    MOST_VALUES,
+)
 from mnemic.core.conditions import AnyCondition, Condition
-from mnemic.core.errors import Problem, invalid
+from mnemic.core.conditions.evidence import NonEmpty
+from mnemic.core.errors import Problem, at_most, invalid, is_stored, plain_name
 
 __all__ = [
     "GROUPS",
@@ -25,6 +34,7 @@ __all__ = [
     "Always",
     "AnyGroup",
     "AnyTest",
+    "BoundedTest",
     "Event",
     "NotGroup",
     "Rule",
@@ -112,23 +122,64 @@ GROUPS = (AllGroup, AnyGroup, NotGroup, Always)
 AnyTest: TypeAlias = AllGroup | AnyGroup | NotGroup | Always | AnyCondition
 
 
-def _said(value: str) -> str:
+def _too_deep(test: AnyTest, path: str, levels: int) -> Iterator[str]:
+    """The paths of the groups that lie one level deeper than groups may."""
+    if not isinstance(test, AllGroup | AnyGroup | NotGroup):
+        return
+    if levels == MOST_LEVELS:
+        yield path
+    elif isinstance(test, NotGroup):
+        yield from _too_deep(test.not_, f"{path}.not", levels + 1)
+    else:
+        kind = "all" if isinstance(test, AllGroup) else "any"
+        for at, each in enumerate(test.tests):
+            yield from _too_deep(each, f"{path}.{kind}[{at}]", levels + 1)
+
+
+def _within_bounds(test: AnyTest, info: ValidationInfo) -> AnyTest:
+    """A test that a rule may hold: neither too deep nor of too many conditions."""
+    if is_stored(info):
+        return test
+    deep = f"lies deeper than the {MOST_LEVELS} levels that groups may have"
+    problems = [Problem(path.removeprefix("."), deep) for path in _too_deep(test, "", 0)]
+    if not problems and sum(1 for _ in conditions_in(test)) > MOST_CONDITIONS:
+        problems = [Problem("", f"holds more than the {MOST_CONDITIONS} conditions of a rule")]
+    if problems:
+        raise invalid(problems)
+    return test
+
+
+#: A test as a rule may hold it.
+BoundedTest: TypeAlias = Annotated[Test, AfterValidator(_within_bounds)]
+
+
+def _said(value: str, info: ValidationInfo) -> str:
     if not value.strip():
         raise PydanticCustomError("empty_name", "a rule needs a name; say what it is for")
-    return value
+    return plain_name(value, info)
 
 
 class Rule(_DocumentModel):
     """One rule: when, unless, then, and whether later rules may still act."""
 
-    name: Annotated[str, AfterValidator(_said)]
+    name: Annotated[str, at_most(MOST_NAME), AfterValidator(_said)]
     enabled: StrictBool = True
     runs: Annotated[tuple[Event, ...], Field(min_length=1)] = ("arrival",)
-    accounts: tuple[str, ...] = ()
-    when: Test
-    unless: Test | None = None
+    accounts: Annotated[tuple[NonEmpty, ...], at_most(MOST_VALUES)] = ()
+    when: BoundedTest
+    unless: BoundedTest | None = None
     then: Annotated[tuple[Action, ...], Field(min_length=1)]
     stop: StrictBool = False
+
+    @model_validator(mode="after")
+    def _not_too_many_conditions(self, info: ValidationInfo) -> Self:
+        if is_stored(info):
+            return self
+        both = (*conditions_in(self.when), *conditions_in(self.unless))
+        if len(both) > MOST_CONDITIONS:
+            message = f"has more than the {MOST_CONDITIONS} conditions of a rule, when and unless"
+            raise invalid([Problem("", message)])
+        return self
 
     @model_validator(mode="after")
     def _one_action_for_a_slot(self) -> Self:
@@ -151,7 +202,7 @@ class RuleDocument(_DocumentModel):
 
     format: Literal["mnemic-rules"]
     version: Literal[1]
-    rules: tuple[Rule, ...]
+    rules: Annotated[tuple[Rule, ...], at_most(MOST_RULES)]
 
 
 def conditions_in(test: AnyTest | None) -> Iterator[AnyCondition]:

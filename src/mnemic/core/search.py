@@ -13,7 +13,7 @@ from typing import Any, get_args
 from mnemic.core.errors import Problem, RuleDocumentError
 from mnemic.core.message import KindName, Priority
 from mnemic.core.rule_reading import read_test
-from mnemic.core.rules import AnyTest
+from mnemic.core.rules import AllGroup, AnyGroup, AnyTest, NotGroup
 
 __all__ = ["PREFIXES", "Prefix", "Search", "SearchTerm", "search_terms", "understand"]
 
@@ -36,10 +36,26 @@ class SearchTerm:
 
 @dataclass(frozen=True, slots=True)
 class Search:
-    """What was understood: a test, None where nothing was said, and what could not be read."""
+    """What was understood: a test, None where nothing was said, and what could not be read.
+
+    ``unfinished`` are the prefixes that still wait for something behind them, or are begun.
+    """
 
     test: AnyTest | None
     problems: tuple[Problem, ...]
+    unfinished: tuple[str, ...] = ()
+
+    def as_rule(self) -> tuple[AnyTest | None, AnyTest | None]:
+        """The same as *when* and *unless* of a rule: what has a minus is an exception."""
+        test = self.test
+        if not isinstance(test, AllGroup):
+            return test, None
+        wanted = [each for each in test.tests if not isinstance(each, NotGroup)]
+        spared = [each.not_ for each in test.tests if isinstance(each, NotGroup)]
+        if not wanted or not spared:
+            return test, None
+        unless = spared[0] if len(spared) == 1 else AnyGroup(any=tuple(spared))
+        return wanted[0] if len(wanted) == 1 else AllGroup(all=tuple(wanted)), unless
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,6 +94,9 @@ def _attachment(value: str, today: date) -> dict[str, Any]:
         return there
     return {"not": there} if value.lower() == "no" else _contains("attachment", value)
 
+
+#: Letters from which on a word may be the beginning of a prefix.
+_BEGINS = 2
 
 _STATES: dict[str, tuple[str, bool]] = {
     "unread": ("seen", False),
@@ -129,7 +148,7 @@ PREFIXES: dict[str, Prefix] = {
         Prefix("list", "the list it came through", _text("list")),
         Prefix("account", "the account it came to", _is("account")),
         Prefix(
-            "priority",
+            "importance",
             "what its writer said of its importance",
             lambda value, _: _is("priority")(value.lower(), _),
             get_args(Priority),
@@ -137,6 +156,10 @@ PREFIXES: dict[str, Prefix] = {
         Prefix("state", "whether it is read or flagged", _state, tuple(_STATES)),
     )
 }
+
+
+#: What some prefixes may be called, too: "priority" is the field's name in the rule document.
+_ALSO = {"priority": "importance"}
 
 
 def search_terms(text: str) -> Iterator[SearchTerm]:
@@ -149,10 +172,11 @@ def search_terms(text: str) -> Iterator[SearchTerm]:
         match = _TERM.match(text, position)
         assert match is not None
         end = match.end() if match.end() > position else position + 1
-        prefix, value = match["prefix"] or "", match["phrase"] or match["word"] or ""
-        if prefix.lower() not in PREFIXES and prefix:
-            prefix, value = "", f"{prefix}:{value}"  # a word that happens to hold a colon
-        yield SearchTerm(position, end, bool(match["minus"]), prefix.lower(), value)
+        typed, value = match["prefix"] or "", match["phrase"] or match["word"] or ""
+        prefix = _ALSO.get(typed.lower(), typed.lower())
+        if prefix not in PREFIXES and prefix:
+            prefix, value = "", f"{typed}:{value}"  # a word that happens to hold a colon
+        yield SearchTerm(position, end, bool(match["minus"]), prefix, value)
         position = end
 
 
@@ -180,6 +204,14 @@ def _term_test(term: SearchTerm, today: date) -> dict[str, Any] | None:
     return prefix.test(term.value, today)
 
 
+def _begun(term: SearchTerm, text: str) -> Iterator[str]:
+    """The prefixes that a term is the beginning of: it has no value yet, or is still typed."""
+    if term.prefix and not term.value:
+        yield term.prefix
+    elif not term.prefix and term.end == len(text) and len(term.value) >= _BEGINS:
+        yield from (each for each in PREFIXES if each.startswith(term.value.lower()))
+
+
 def understand(text: str, today: date) -> Search:
     """What a search asks for; ``today`` is the owner's day, for "today" and "yesterday".
 
@@ -188,18 +220,21 @@ def understand(text: str, today: date) -> Search:
     """
     tests: list[AnyTest] = []
     problems: list[Problem] = []
+    unfinished: list[str] = []
     for term in search_terms(text):
+        unfinished += _begun(term, text)
         if not term.value:
             continue
         try:
             asked = _term_test(term, today)
             if asked is None:
+                unfinished.append(term.prefix)
                 continue
             tests.append(read_test({"not": asked} if term.minus else asked))
         except RuleDocumentError as error:
             path = term.prefix or term.value
             problems += [Problem(path, each.message) for each in error.problems]
     if not tests:
-        return Search(None, tuple(problems))
+        return Search(None, tuple(problems), tuple(unfinished))
     joined = tests[0] if len(tests) == 1 else read_test({"all": tests})
-    return Search(joined, tuple(problems))
+    return Search(joined, tuple(problems), tuple(unfinished))

@@ -75,7 +75,7 @@ _VERBS = {
 _SEVERAL = ("to", "cc", "bcc", "recipient", "attachment", "attachment_type")
 #: Values that stand for a whole statement about the message.
 _STATEMENTS: dict[str, dict[Any, str]] = {
-    "priority": {level: f"its priority is {level}" for level in ("high", "normal", "low")},
+    "priority": {level: f"its importance is {level}" for level in ("high", "normal", "low")},
     "kind": {
         "bounce": "it is a bounce",
         "auto_reply": "it is an automatic answer",
@@ -192,9 +192,9 @@ def _turned(test: AnyTest) -> list[Phrase]:
 
 
 def _group(test: AllGroup | AnyGroup, *, nested: bool) -> list[Phrase]:
-    inside = [_test(each, nested=len(test.tests) > 1) for each in test.tests]
-    if len(inside) == 1:
+    if len(test.tests) == 1:  # before its inside is made: each level would be made twice
         return _test(test.tests[0], nested=nested)
+    inside = [_test(each, nested=True) for each in test.tests]
     every = isinstance(test, AllGroup)
     joined = _listed(inside, "and" if every else "or")
     if not nested:
@@ -241,7 +241,7 @@ _SAID: dict[str, Callable[[Any], list[Phrase]]] = {
     "label": lambda action: _strong("label it ", action.label),
     "unlabel": lambda action: _strong("take off its label ", action.label),
     "colour": lambda action: _strong("colour it ", action.colour),
-    "priority": lambda action: _strong("set its priority to ", action.level),
+    "priority": lambda action: _strong("set its importance to ", action.level),
     "forward": lambda action: [
         Phrase("forward it to "),
         *_listed([[Phrase(each, strong=True)] for each in action.to], "and"),
@@ -254,6 +254,12 @@ _SAID: dict[str, Callable[[Any], list[Phrase]]] = {
         _strong("tell me with the sound ", action.sound) if action.sound else [Phrase("tell me")]
     ),
 }
+
+
+def _action(action: Action, runs: Sequence[Event]) -> list[Phrase]:
+    if action.do == "keep" and "arrival" not in runs:
+        return [Phrase("leave it where it is")]
+    return _SAID[action.do](action)
 
 
 def _joined(phrases: list[Phrase]) -> tuple[Phrase, ...]:
@@ -331,7 +337,8 @@ def sentence(
     if unless is not None:
         phrases += [Phrase(", unless "), *_test(unless)]
     if then:
-        phrases += [Phrase(": "), *_listed([_SAID[each.do](each) for each in then], "and")]
+        said = [_action(each, runs) for each in then]
+        phrases += [Phrase(": "), *_listed(said, "and")]
     if stop:
         phrases.append(Phrase("; no later rule is tried"))
     elif then:

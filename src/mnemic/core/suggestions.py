@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
+from mnemic.core.evidence_words import KIND_WORDS
 from mnemic.core.search import PREFIXES, SearchTerm, search_terms
 
 __all__ = ["Suggestion", "suggestions", "term_at"]
@@ -13,12 +14,16 @@ _LIMIT = 9
 
 @dataclass(frozen=True, slots=True)
 class Suggestion:
-    """Text that takes the place of characters ``start`` to ``end``, and what it means."""
+    """Text that takes the place of characters ``start`` to ``end``, and what it means.
+
+    ``words`` is what people call it, where that is something else.
+    """
 
     start: int
     end: int
     text: str
     meaning: str
+    words: str = ""
 
 
 def term_at(text: str, caret: int) -> SearchTerm:
@@ -44,12 +49,16 @@ def suggestions(
     minus = "-" if term.minus else ""
     typed = term.value.casefold()
     if term.prefix:
+        words = KIND_WORDS if term.prefix == "kind" else {}
         known = [(each, "") for each in PREFIXES[term.prefix].choices]
-        offered = [*known, *values.get(term.prefix, ())]
+        offered = [(*each, words.get(each[0], "")) for each in known]
+        offered += [(*each, "") for each in values.get(term.prefix, ())]
         found = [
-            Suggestion(term.start, term.end, f"{minus}{term.prefix}:{_quoted(value)} ", meaning)
-            for value, meaning in offered
-            if typed in f"{value} {meaning}".casefold() and typed != value.casefold()
+            Suggestion(
+                term.start, term.end, f"{minus}{term.prefix}:{_quoted(value)} ", meaning, called
+            )
+            for value, meaning, called in offered
+            if typed in f"{value} {meaning} {called}".casefold() and typed != value.casefold()
         ]
     else:
         found = [

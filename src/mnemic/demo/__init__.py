@@ -63,7 +63,7 @@ def _live_in(session: Session, now: datetime) -> None:
     plan, at = office(), int(now.timestamp())
     for each in plan["look_ins"]:
         folder_id = ensure_folder(session, each["folder"])
-        set_look_in(session, folder_id, each["days"])
+        set_look_in(session, folder_id, each["days"], at=at)
         look_into(session, folder_id, at=at - each["looked"] * _DAY)
     for each in plan["by_hand"]:
         search = understand(each["find"], now.date()).test

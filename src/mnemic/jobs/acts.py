@@ -22,9 +22,11 @@ from mnemic.core.actions import (
     ReplyAction,
     UnlabelAction,
 )
+from mnemic.core.deeds import deed_saying, spoken_path
 from mnemic.jobs.changes import copy_all
+from mnemic.jobs.large_moves import ask_about_chosen
 from mnemic.jobs.selection import Selection, choose
-from mnemic.store.folders import Role, ensure_folder, folder_with_role
+from mnemic.store.folders import Role, ensure_folder, folder_at, folder_with_role
 from mnemic.store.journal import (
     begin_run,
     execute,
@@ -85,41 +87,31 @@ class _Doing:
 
     def file(self, act: FileAction) -> str:
         self._set("folder_id", ensure_folder(self._session, act.folder))
-        return f"moved to {_spoken(act.folder)}"
+        return f"moved to {spoken_path(act.folder)}"
 
     def place(self, act: PlaceAction) -> str:
         self._set("folder_id", folder_with_role(self._session, _ROLES[act.do]))
-        return {
-            "keep": "moved to the inbox",
-            "archive": "archived",
-            "trash": "moved to the trash",
-            "erase": "erased",
-        }[act.do]
+        return "moved to the inbox" if act.do == "keep" else deed_saying(act)
 
     def mark(self, act: MarkAction) -> str:
         self._set(act.slot, act.sets)
-        return {
-            "read": "marked as read",
-            "unread": "marked as unread",
-            "flag": "flagged",
-            "unflag": "no longer flagged",
-        }[act.do]
+        return deed_saying(act)
 
     def colour(self, act: ColourAction) -> str:
         self._set("colour", act.colour)
-        return f"coloured {act.colour}"
+        return deed_saying(act)
 
     def priority(self, act: PriorityAction) -> str:
         self._set("priority", act.level)
-        return f"given {act.level} priority"
+        return deed_saying(act)
 
     def label(self, act: LabelAction) -> str:
         put_label(self._session, self._run_id, ensure_label(self._session, act.label))
-        return f"labelled {act.label}"
+        return deed_saying(act)
 
     def unlabel(self, act: UnlabelAction) -> str:
         take_label(self._session, self._run_id, ensure_label(self._session, act.label))
-        return f"without the label {act.label}"
+        return deed_saying(act)
 
     def copy(self, act: CopyAction) -> str:
         folder_id = ensure_folder(self._session, act.folder)
@@ -127,12 +119,12 @@ class _Doing:
         copy_all(
             self._session, self._run_id, ((each, folder_id, None) for each in ids), at=self._at
         )
-        return f"copied to {_spoken(act.folder)}"
+        return deed_saying(act)
 
     def plain(self, act: PlainAct) -> str:
         if act.do == "uncolour":
             self._set("colour", None)
-            return "without colour"
+            return "no longer coloured"
         if act.do == "restore":
             self._restore()
             return "restored"
@@ -187,18 +179,26 @@ _DOING: Mapping[type, Callable[[_Doing, Any], str]] = {
 }
 
 
-def _spoken(path: str) -> str:
-    return path.replace("/", " / ")
+def _target(session: Session, what: FileAction | PlaceAction) -> int | None:
+    """The folder that an act moves mail into; None where it is still to be made."""
+    if isinstance(what, FileAction):
+        return folder_at(session, what.folder)
+    return folder_with_role(session, _ROLES[what.do])
 
 
-def act(session: Session, selection: Selection, what: Act, *, at: int) -> Acted:
+def act(
+    session: Session, selection: Selection, what: Act, *, at: int, ask_first: bool = False
+) -> Acted:
     """Do something to every message of a selection, under a run that can be undone.
 
-    ``at`` is in seconds since 1970-01-01 UTC. Raises NotAnActError for what only rules do.
+    ``at`` is in seconds since 1970-01-01 UTC. Raises NotAnActError for what only rules do, and
+    LargeMoveError with a question where it is to ``ask_first`` and much of the mail would move.
     """
     if isinstance(what, ForwardAction | ReplyAction | NotifyAction):
         raise NotAnActError(f"“{what.do}” is for rules; choose something else")
     choose(session, selection)
+    if ask_first and isinstance(what, FileAction | PlaceAction):
+        ask_about_chosen(session, _target(session, what))
     run_id = begin_run(session, at=at, actor="person")
     verb = _DOING[type(what)](_Doing(session, run_id, at), what)
     changed = finish_run(session, run_id, "")

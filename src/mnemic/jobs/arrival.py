@@ -1,6 +1,6 @@
 """Mail comes in: it is kept, sent through the rules, and put where they say."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, time, timedelta
 from itertools import islice
@@ -24,7 +24,7 @@ from mnemic.jobs.effects import Effects, effects_of, trail_rows
 from mnemic.jobs.placing import Sender, send_outside
 from mnemic.post import FileMessage
 from mnemic.store import Database
-from mnemic.store.folders import ensure_folder, folder_with_role
+from mnemic.store.folders import ensure_folder, folder_paths, folder_with_role
 from mnemic.store.journal import SlotChange, count_in_run, join_run, record_changes
 from mnemic.store.labels import ensure_label, put_labels
 from mnemic.store.mailbox import add_message, has_octets
@@ -81,6 +81,7 @@ class Intake:
         self._rules = [each.rule for each in stored]
         self._ids = {position: each.id for position, each in enumerate(stored)}
         self._circumstances = MailboxCircumstances(session, now)
+        self._homes = folder_paths(session)  # special folders keep their paths
         self._now = int(now.timestamp())
         self._runs: dict[date, int] = {}
 
@@ -95,17 +96,19 @@ class Intake:
     ) -> Arrival:
         """Keep one message and sort it. What the owner sent goes through the rules for ``sent``.
 
-        ``at`` is when that happened, where it is not now.
+        ``received`` is the time of its receipt, for every condition, now and later. ``at`` is when
+        it came in, where that is not now.
         """
         session, around = self._session, self._circumstances
+        message = message.received_at(received)
         moment = self._now if at is None else int(at.timestamp())
         account = around.account_of(message)
         event: Event = "sent" if around.is_sent(message) else "arrival"
-        state = MessageState(account.address if account else None, seen=seen, flagged=flagged)
-        outcome = self._outcome(message, event, Given(state, around.of(received)))
         home = folder_with_role(session, "sent" if event == "sent" else "inbox")
         # As it would be without rules, which is what undoing them brings it back to.
         unsorted = {"folder_id": home, "seen": seen or event == "sent", "flagged": flagged}
+        address = account.address if account else None
+        outcome = self._outcome(message, event, self._given(address, received, unsorted))
         effects = effects_of(session, outcome, self._ids, event) if outcome.taken_by else None
         values = unsorted if effects is None else {**unsorted, **_set(session, effects)}
         message_id = add_message(
@@ -119,12 +122,17 @@ class Intake:
         if effects is None:
             return Arrival(message_id, ())
         self._sort(message_id, effects, unsorted, values, moment)
-        address = account.address if account else around.address
-        if address is not None:
-            sender = Sender(address, message_id, message.octets)
+        if (mine := address or around.address) is not None:
+            sender = Sender(mine, message_id, message.octets)
             send_outside(session, message, outcome, sender, moment)
         add_rows(session, trail_rows(message_id, outcome, effects, event, moment))
         return Arrival(message_id, outcome.rules, outcome.notify)
+
+    def _given(self, account: str | None, received: datetime, coming: Mapping[str, Any]) -> Given:
+        """What conditions may look at beside a message that comes in as its columns say."""
+        home, seen, flagged = coming["folder_id"], bool(coming["seen"]), bool(coming["flagged"])
+        state = MessageState(account, self._homes[home], seen=seen, flagged=flagged)
+        return Given(state, self._circumstances.of(received))
 
     def _outcome(self, message: ParsedMessage, event: Event, given: Given) -> Outcome:
         if not self._rules:
@@ -141,7 +149,7 @@ class Intake:
     ) -> None:
         """Label and copy a message as rules say, and write down what they changed about it."""
         session = self._session
-        owners = {slot: owner for slot, _, owner in effects.slots}
+        owners: dict[str, int | None] = {slot: owner for slot, _, owner in effects.slots}
         owners["folder_id"] = effects.place[1] if effects.place else None
         changes = [
             SlotChange(slot, before.get(slot), value, owners[slot])
@@ -228,8 +236,8 @@ def _import_batch(
         if has_octets(session, each.octets):
             doubles += 1
             continue
-        message = parse_message(each.octets)
-        received = message.received or message.sent or each.file_time
+        message = parse_message(each.octets, file_time=each.file_time)
+        received = message.received or each.file_time
         arrival = intake.take_in(message, received=received, seen=each.seen, flagged=each.flagged)
         taken_in += 1
         by_rules += bool(arrival.rules)

@@ -14,8 +14,9 @@ import numpy as np
 from sqlmodel import Session
 
 from mnemic.core import Event, MnemicError
-from mnemic.jobs.applying import Applying, CatchUpReport
+from mnemic.jobs.applying import ActingRules, Applying, CatchUpReport
 from mnemic.jobs.circumstances import MailboxCircumstances
+from mnemic.jobs.large_moves import LargeMove, question_about
 from mnemic.jobs.selection import Selection, selected_ids
 from mnemic.jobs.weighing import Scale
 from mnemic.store.catch_ups import (
@@ -28,9 +29,11 @@ from mnemic.store.catch_ups import (
     jobs_to_do,
     next_messages,
 )
+from mnemic.store.folders import Role, folder_at, folder_with_role
 from mnemic.store.holding import Ids
 from mnemic.store.journal import begin_run, finish_run
-from mnemic.store.masks import Masks, Span
+from mnemic.store.mailbox import count_messages
+from mnemic.store.masks import Mask, Masks, Span
 from mnemic.store.rules import StoredRule, list_rules
 
 __all__ = [
@@ -38,12 +41,17 @@ __all__ = [
     "NothingToDoError",
     "PreparedCatchUp",
     "finish_catch_up",
+    "in_usual_folders",
     "prepare_catch_up",
     "preview_catch_up",
+    "question_before",
     "start_catch_up",
     "step_catch_up",
     "stop_run",
 ]
+
+#: Folders in which nobody expects rules for incoming mail to act.
+_LEFT_OUT: tuple[Role, ...] = ("sent", "junk", "trash")
 
 #: Messages in one transaction: a fraction of a second, so that arriving mail gets its turn.
 _BATCH = 500
@@ -58,29 +66,63 @@ class CatchUpPlan:
     """Which rules to apply, in the order of the line, and to which mail.
 
     ``since`` and ``until`` bound the time of receipt (seconds since 1970, the latter not
-    included). ``respects``: what a person changed after a rule last acted on it is left alone.
+    included). Where no mail is named it is all of it but Sent, Junk and Trash, or, ``everywhere``,
+    these too. ``respects``: what a person changed after a rule last acted on it is left alone.
+    ``takes_left``: also what a rule above, that is not one of these, places or stops.
     """
 
     rule_ids: tuple[int, ...]
     which: Selection = field(default_factory=Selection)
     since: int | None = None
     until: int | None = None
+    everywhere: bool = False
     respects: bool = True
+    takes_left: bool = False
 
 
 @dataclass(frozen=True, slots=True)
 class PreparedCatchUp:
-    """A plan, looked at: its rules, how many messages are asked about, and which the rules take."""
+    """A plan, looked at: its rules, how many messages are asked about, and which the rules take.
+
+    ``line`` are the rules that mail passes, those of the plan among them.
+    """
 
     rules: tuple[StoredRule, ...]
+    line: tuple[StoredRule, ...]
     examined: int
     ids: tuple[int, ...]
     respects: bool
 
+    @property
+    def acting_rules(self) -> ActingRules:
+        """The rules as they are applied."""
+        documents = [each.rule.model_dump(mode="json", by_alias=True) for each in self.line]
+        return ActingRules(
+            json.dumps(documents),
+            tuple(each.id for each in self.line),
+            tuple(each.id for each in self.rules),
+        )
 
-def _rules_of(session: Session, rule_ids: Sequence[int]) -> list[StoredRule]:
-    wanted = set(rule_ids)
-    return [each for each in list_rules(session) if each.id in wanted]
+
+def _rules_of(session: Session, plan: CatchUpPlan) -> Iterator[tuple[StoredRule, bool]]:
+    """The rules that mail passes, and whether each is one of the plan."""
+    chosen = set(plan.rule_ids)
+    for each in list_rules(session):
+        passed = each.rule.enabled and "arrival" in each.rule.runs and not plan.takes_left
+        if passed or each.id in chosen:
+            yield each, each.id in chosen
+
+
+def in_usual_folders(session: Session, masks: Masks, span: Span) -> Mask:
+    """The messages that a catch-up is about where nothing is said: not sent, junk or trashed."""
+
+    def find() -> Mask:
+        left_out = [folder_with_role(session, role) for role in _LEFT_OUT]
+        there = masks.there(Span(0, masks.top))
+        return np.asarray(there & ~np.isin(masks.folder_of[1:], left_out))
+
+    usual: Mask = masks.kept("in usual folders", find)[span.low : span.high]
+    return usual
 
 
 def _asked(session: Session, plan: CatchUpPlan, masks: Masks) -> Ids:
@@ -91,6 +133,8 @@ def _asked(session: Session, plan: CatchUpPlan, masks: Masks) -> Ids:
         chosen = np.zeros(masks.top + 1, np.bool_)
         chosen[[each for each in selected_ids(session, plan.which) if each <= masks.top]] = True
         there &= chosen[1:]
+    elif not plan.everywhere:
+        there &= in_usual_folders(session, masks, span)
     if plan.since is not None:
         there &= masks.where("m.received_at >= :since", span, since=plan.since)
     if plan.until is not None:
@@ -103,7 +147,8 @@ def prepare_catch_up(session: Session, plan: CatchUpPlan, *, now: datetime) -> P
 
     Raises NothingToDoError where none of the rules is there.
     """
-    rules = _rules_of(session, plan.rule_ids)
+    line = tuple(_rules_of(session, plan))
+    rules = [each for each, chosen in line if chosen]
     if not rules:
         raise NothingToDoError("the rules are not here any more; look at the line again")
     masks = Masks(session, MailboxCircumstances(session, now).of(now))
@@ -114,16 +159,13 @@ def prepare_catch_up(session: Session, plan: CatchUpPlan, *, now: datetime) -> P
     for each in rules:
         taken |= scale.takes(each.rule)
     ids = tuple(asked[taken[asked - 1]][::-1].tolist())
-    return PreparedCatchUp(tuple(rules), asked.size, ids, plan.respects)
+    passed = tuple(each for each, _ in line)
+    return PreparedCatchUp(tuple(rules), passed, asked.size, ids, plan.respects)
 
 
 def _batches(ids: Sequence[int]) -> Iterator[Sequence[int]]:
     for at in range(0, len(ids), _BATCH):
         yield ids[at : at + _BATCH]
-
-
-def _documents(rules: Sequence[StoredRule]) -> str:
-    return json.dumps([each.rule.model_dump(mode="json", by_alias=True) for each in rules])
 
 
 def preview_catch_up(
@@ -137,8 +179,7 @@ def preview_catch_up(
     applying, report = (
         Applying(
             session,
-            _documents(prepared.rules),
-            [each.id for each in prepared.rules],
+            prepared.acting_rules,
             at=int(now.timestamp()),
             event="hand",
             respects=plan.respects,
@@ -151,6 +192,22 @@ def preview_catch_up(
     return prepared.examined, report
 
 
+def question_before(session: Session, report: CatchUpReport) -> str | None:
+    """What is asked before a catch-up that would do this; None where it moves little."""
+
+    def going_to(role: Role) -> int:
+        folder = folder_with_role(session, role)
+        return sum(n for path, n in report.places.items() if folder_at(session, path) == folder)
+
+    move = LargeMove(
+        to_trash=going_to("trash"),
+        erased=going_to("erased"),
+        out_of_inbox=report.out_of_inbox,
+        all_mail=count_messages(session),
+    )
+    return question_about(move)
+
+
 def start_catch_up(
     session: Session, prepared: PreparedCatchUp, *, now: datetime, event: Event = "hand"
 ) -> CatchUpJob:
@@ -159,7 +216,7 @@ def start_catch_up(
     What was prepared in an earlier transaction may be so: each message is decided on anew.
     ``event`` is "daily" where nobody asked for it but the day itself.
     """
-    rules, at = prepared.rules, int(now.timestamp())
+    rules, passed, at = prepared.rules, prepared.acting_rules, int(now.timestamp())
     named = f"“{rules[0].rule.name}”" if len(rules) == 1 else f"{len(rules)} rules"
     saying = f"Once a day: {named}" if event == "daily" else f"Catch-up with {named}"
     only = rules[0].id if len(rules) == 1 else None
@@ -170,8 +227,9 @@ def start_catch_up(
         state="waiting",
         saying=saying,
         event=event,
-        rule_ids=tuple(each.id for each in rules),
-        documents=_documents(rules),
+        rule_ids=passed.ids,
+        acting=passed.acting,
+        documents=passed.documents,
         respects=prepared.respects,
         examined=prepared.examined,
         total=len(prepared.ids),
@@ -206,8 +264,7 @@ def _step(session: Session, job: CatchUpJob) -> bool:
     report = CatchUpReport.model_validate_json(job.report)
     applying = Applying(
         session,
-        job.documents,
-        job.rule_ids,
+        ActingRules(job.documents, job.rule_ids, job.acting),
         at=job.at,
         event=job.event,
         respects=job.respects,

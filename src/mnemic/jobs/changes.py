@@ -48,7 +48,8 @@ class Changes:
         self._slots: dict[str, list[MessageChange]] = {}
         self._labels: dict[tuple[str, bool], list[tuple[int, int | None]]] = {}
         self._copies: list[tuple[int, str, int | None]] = []
-        self.moved = self.labelled = self.marked = 0
+        self._inbox = folder_with_role(session, "inbox")
+        self.moved = self.labelled = self.marked = self.out_of_inbox = 0
 
     def gather(self, message: StoredMessage, effects: Effects) -> bool:
         """Gather what rules change about a message; whether they change anything."""
@@ -59,6 +60,7 @@ class Changes:
             moved = self._folders.get(path.casefold()) != row.folder_id
             if moved:
                 self._places.setdefault(path, []).append((key, row.folder_id, None, owner))
+                self.out_of_inbox += row.folder_id == self._inbox
         for column, value, owner in effects.slots:
             before = getattr(row, column)
             if before != value:
@@ -94,8 +96,6 @@ class Changes:
     def make(self, run_id: int, *, at: int) -> None:
         """Make the changes and write them in the journal."""
         session = self._session
-        copies = ((key, ensure_folder(session, path), rule) for key, path, rule in self._copies)
-        copy_all(session, run_id, copies, at=at)
         moves: list[MessageChange] = []
         for path, places in self._places.items():
             folder = self._folders.get(path.casefold()) or ensure_folder(session, path)
@@ -105,3 +105,6 @@ class Changes:
             change_slot(session, run_id, column, slots, at=at)  # type: ignore[arg-type] # a slot
         for (name, put), messages in self._labels.items():
             change_labels(session, run_id, ensure_label(session, name), messages, put=put)
+        # Last, so that copies bear the labels and flags that rules put on, as on arrival.
+        copies = ((key, ensure_folder(session, path), rule) for key, path, rule in self._copies)
+        copy_all(session, run_id, copies, at=at)

@@ -22,9 +22,11 @@ _EARLIER = (
     "SELECT 1 FROM address AS a"
     " JOIN message_address AS ma ON ma.address_id = a.id AND ma.header = 'from'"
     " JOIN message AS m ON m.id = ma.message_id"
-    " WHERE a.canonical = :sender AND m.received_at <= :received"
-    " AND m.id <> :id LIMIT 1"
+    " WHERE a.canonical = :sender AND (m.received_at, m.id) < (:received, :id) LIMIT 1"
 )
+
+#: Comes after every id: of the mail of one second, what is here already came before.
+_NOT_HERE_YET = 2**62
 
 
 class _EarlierSenders(Set[str]):
@@ -32,7 +34,7 @@ class _EarlierSenders(Set[str]):
 
     def __init__(self, session: Session, received: datetime, message_id: int) -> None:
         self._session = session
-        self._before = {"received": int(received.timestamp()), "id": message_id}
+        self._before = {"received": int(received.timestamp()), "id": message_id or _NOT_HERE_YET}
 
     def __contains__(self, sender: object) -> bool:
         return execute(self._session, _EARLIER, sender=sender, **self._before).first() is not None

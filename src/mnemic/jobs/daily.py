@@ -38,7 +38,8 @@ def prepare_daily(session: Session, *, now: datetime) -> PreparedCatchUp | None:
     rules = [each for each in line if each.rule.enabled and _DAILY in each.rule.runs]
     if not rules:
         return None
-    plan = CatchUpPlan(tuple(each.id for each in rules))
+    # They pass one after the other, over all mail: a rule may clear out the trash.
+    plan = CatchUpPlan(tuple(each.id for each in rules), everywhere=True, takes_left=True)
     return prepare_catch_up(session, plan, now=now.astimezone(UTC))
 
 
@@ -56,6 +57,7 @@ def start_daily(session: Session, prepared: PreparedCatchUp | None, *, now: date
         saying="Once a day: no rules",
         event=_DAILY,
         rule_ids=(),
+        acting=(),
         documents="[]",
         respects=True,
         examined=0,

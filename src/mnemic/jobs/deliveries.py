@@ -72,7 +72,7 @@ class Deliveries:
 
     def _write(self, batch: Sequence[_Waiting]) -> list[Arrival]:
         with self._database.writing() as session:
-            intake = Intake(session, batch[0].received)
+            intake = Intake(session, max(each.received for each in batch))
             return [
                 intake.take_in(each.message, received=each.received)
                 for each in batch

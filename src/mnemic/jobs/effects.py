@@ -1,18 +1,18 @@
 """What rules that took a message do to it: the same for every message that just they took."""
 
 import json
-from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping, Set
+from dataclasses import dataclass, field
 from typing import Any
 
 from pydantic_core import to_json
 from sqlmodel import Session
 
 from mnemic.core import Event, Outcome
-from mnemic.core.actions import LabelAction
+from mnemic.core.actions import Action, CopyAction, LabelAction, UnlabelAction
 from mnemic.core.outcome import RuleTrail
 from mnemic.jobs.excerpts import evidence_of
-from mnemic.jobs.placing import action_trails, owners_of, place_of, placed_in, slot_values
+from mnemic.jobs.placing import action_trails, claim_of, column_set_by, folder_set_by
 
 __all__ = ["Effects", "TrailFrame", "effects_of", "trail_rows"]
 
@@ -21,9 +21,10 @@ __all__ = ["Effects", "TrailFrame", "effects_of", "trail_rows"]
 class TrailFrame:
     """What a trail's entry says of a rule, but for the message and the evidence in it.
 
-    ``labels`` and ``actions`` are JSON.
+    ``position`` is the rule's place in the line. ``labels`` and ``actions`` are JSON.
     """
 
+    position: int
     rule_id: int
     name: str
     folder: str | None
@@ -32,47 +33,76 @@ class TrailFrame:
     overruled: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Effects:
     """What is to become of a message, each with the id of the rule whose doing it is.
 
     ``place`` is a folder's path, ``slots`` are columns and their values, ``labels`` names to put
-    on (True) or to take off. ``frames`` are the rules that took it, in their order.
+    on (True) or to take off. ``frames`` are the rules that do it, in their order. ``left`` are the
+    rules to which something of it is left, that are not among those which may act.
     """
 
-    place: tuple[str, int | None] | None
-    slots: tuple[tuple[str, Any, int | None], ...]
-    labels: tuple[tuple[str, bool, int | None], ...]
-    copies: tuple[tuple[str, int | None], ...]
-    frames: tuple[TrailFrame, ...]
+    place: tuple[str, int] | None = None
+    slots: list[tuple[str, Any, int]] = field(default_factory=list)
+    labels: list[tuple[str, bool, int]] = field(default_factory=list)
+    copies: list[tuple[str, int]] = field(default_factory=list)
+    frames: list[TrailFrame] = field(default_factory=list)
+    left: list[int] = field(default_factory=list)
+
+    def add(self, session: Session, action: Action, rule_id: int, event: Event) -> None:
+        """Add what one action does."""
+        folder = folder_set_by(session, action, event)
+        if folder is not None:
+            self.place = (folder, rule_id)
+        elif (column := column_set_by(action)) is not None:
+            self.slots.append((*column, rule_id))
+        elif isinstance(action, LabelAction | UnlabelAction):
+            self.labels.append((action.label, isinstance(action, LabelAction), rule_id))
+        elif isinstance(action, CopyAction):
+            there = {path.casefold() for path, _ in self.copies}
+            if action.folder.casefold() not in there:
+                self.copies.append((action.folder, rule_id))
 
 
 def effects_of(
-    session: Session, outcome: Outcome, rule_ids: Mapping[int, int], event: Event
+    session: Session,
+    outcome: Outcome,
+    rule_ids: Mapping[int, int],
+    event: Event,
+    acting: Set[int] | None = None,
 ) -> Effects:
-    """What an outcome does; ``rule_ids`` are the rules' ids by their places in the line."""
-    owners = owners_of(outcome, rule_ids)
-    path = place_of(session, outcome)
-    labels = [(name, True) for name in outcome.labels] + [(n, False) for n in outcome.unlabels]
-    return Effects(
-        place=None if path is None else (path, owners.get("place")),
-        slots=tuple(
-            (slot, value, owners.get(slot)) for slot, value in slot_values(outcome).items()
-        ),
-        labels=tuple((name, put, owners.get(f"label {name.casefold()}")) for name, put in labels),
-        copies=tuple((path, owners.get(f"copy {path.casefold()}")) for path in outcome.copies),
-        frames=tuple(
-            _frame(session, each, rule_ids[each.position], event) for each in outcome.takers
-        ),
-    )
+    """What an outcome does; ``rule_ids`` are the rules' ids by their places in the line.
+
+    Where ``acting`` names places in the line, only what the rules there do: what another rule of
+    the line has claimed stays as that one has it.
+    """
+    effects = Effects()
+    claimed: dict[str, RuleTrail] = {}
+    for rule in outcome.takers:
+        rule_id, acts = rule_ids[rule.position], acting is None or rule.position in acting
+        if acts:
+            effects.frames.append(_frame(session, rule, rule_id, event))
+        for each in rule.actions:
+            claim = claim_of(each.action)
+            winner = rule if claim is None else claimed.setdefault(claim, rule)
+            if not acts:
+                continue
+            if each.overruled_by is None:
+                effects.add(session, each.action, rule_id, event)
+            elif acting is not None and winner.position not in acting:
+                effects.left.append(rule_ids[winner.position])
+    return effects
 
 
 def trail_rows(
     message_id: int, outcome: Outcome, effects: Effects, event: Event, at: int
 ) -> Iterator[tuple[object, ...]]:
-    """What each rule that took a message did, with its evidence, as ``store.trail`` keeps it."""
-    for frame, rule in zip(effects.frames, outcome.takers, strict=True):
-        pieces = [(e.field, e.value, e.start, e.end) for e in evidence_of(rule.when)]
+    """What each rule that acted did, with its evidence, as ``store.trail`` keeps it."""
+    rules = {each.position: each for each in outcome.takers}
+    for frame in effects.frames:
+        pieces = [
+            (e.field, e.value, e.start, e.end) for e in evidence_of(rules[frame.position].when)
+        ]
         yield (
             message_id,
             frame.rule_id,
@@ -89,10 +119,12 @@ def trail_rows(
 def _frame(session: Session, rule: RuleTrail, rule_id: int, event: Event) -> TrailFrame:
     acted = [each.action for each in rule.actions if each.overruled_by is None]
     labels = [action.label for action in acted if isinstance(action, LabelAction)]
+    folders = [folder for each in acted if (folder := folder_set_by(session, each, event))]
     return TrailFrame(
+        position=rule.position,
         rule_id=rule_id,
         name=rule.name,
-        folder=placed_in(session, rule),
+        folder=folders[0] if folders else None,
         labels=json.dumps(labels),
         actions=json.dumps(action_trails(rule, event)),
         overruled=any(each.overruled_by for each in rule.actions),

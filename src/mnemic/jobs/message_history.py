@@ -1,16 +1,17 @@
-"""What happened to messages, in words, and who put each where it is."""
+"""What happened to messages, in words."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass
 
 from sqlmodel import Session
 
+from mnemic.core.deeds import spoken_path
 from mnemic.store.folders import folder_paths, folder_with_role
 from mnemic.store.history import RunChange
 from mnemic.store.journal import execute, fetch
 from mnemic.store.labels import list_labels
 
-__all__ = ["MessageStep", "change_sayings", "placed_by_hand", "steps_of"]
+__all__ = ["MessageStep", "change_sayings", "steps_of"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,22 +25,6 @@ class MessageStep:
     saying: str
     by_person: bool
     minor: bool
-
-
-def placed_by_hand(session: Session, message_ids: Iterable[int]) -> dict[int, int]:
-    """When a person put each message where it is; messages that rules put there are left out."""
-    listed = ", ".join(str(int(each)) for each in message_ids)
-    found = fetch(
-        session,
-        "SELECT j.entity_id, r.at, r.actor FROM journal AS j JOIN run AS r ON r.id = j.run_id"  # noqa: S608 -- numbers
-        " JOIN message AS m ON m.id = j.entity_id WHERE j.entity = 'message'"
-        f" AND j.entity_id IN ({listed}) AND j.slot = 'folder_id' AND j.after = m.folder_id"
-        " ORDER BY j.id",
-    )
-    last: dict[int, tuple[int, str]] = {}
-    for message_id, at, actor in found:
-        last[message_id] = (at, actor)
-    return {key: at for key, (at, actor) in last.items() if actor == "person"}
 
 
 def steps_of(session: Session, message_id: int) -> list[MessageStep]:
@@ -69,7 +54,7 @@ def steps_of(session: Session, message_id: int) -> list[MessageStep]:
 
 def change_sayings(session: Session, changes: Iterable[RunChange]) -> list[str]:
     """Each change in words, before and after: "Moved from Inbox to Moorings / Permits"."""
-    paths = {str(key): path.replace("/", " / ") for key, path in folder_paths(session).items()}
+    paths = {str(key): spoken_path(path) for key, path in folder_paths(session).items()}
     labels = {str(each.id): each.name for each in list_labels(session)}
     erased = str(folder_with_role(session, "erased"))
     return [_saying(each, paths, labels, erased) for each in changes]
@@ -81,17 +66,17 @@ def _saying(change: RunChange, paths: dict[str, str], labels: dict[str, str], er
         return _moved(change, paths, erased)
     if slot == "label":
         label = labels.get(str(after or before), "that is gone")
-        return f"Labelled {label}" if after is not None else f"Label {label} taken off"
+        return f"Labelled {label}" if after is not None else f"No longer labelled {label}"
     if slot == "flagged":
-        return "Flagged" if after == "1" else "Flag taken off"
+        return "Flagged" if after == "1" else "No longer flagged"
     if slot == "seen":
         return "Marked as read" if after == "1" else "Marked as unread"
     if slot == "destroyed":
         return "Destroyed for good"
     was = f", before {before}" if before else ""
     if slot == "colour":
-        return f"Coloured {after}{was}" if after else f"Colour {before} taken off"
-    return f"Priority {after or 'as it came'}{was}"
+        return f"Coloured {after}{was}" if after else f"No longer coloured {before}"
+    return f"Given {after} importance{was}" if after else f"Importance as it came{was}"
 
 
 def _moved(change: RunChange, paths: dict[str, str], erased: str) -> str:

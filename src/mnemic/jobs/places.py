@@ -6,6 +6,7 @@ from typing import Any
 from sqlmodel import Session, select
 
 from mnemic.core.actions import ColourName
+from mnemic.jobs.large_moves import ask_about_chosen
 from mnemic.store.folders import (
     FolderError,
     below,
@@ -96,14 +97,14 @@ def _upwards(session: Session, folder_id: int | None) -> Any:
 
 def move_folder(
     session: Session, folder_id: int, *, name: str, parent_id: int | None, at: int
-) -> bool:
-    """Rename a folder or move it elsewhere, rules with it; False where there is none.
+) -> int | None:
+    """Rename a folder or move it elsewhere, rules with it; the run, or None where there is none.
 
     Raises FolderError where that can't be.
     """
     before, paths = row_values(session, "folder", folder_id), folder_paths(session)
     if change_folder(session, folder_id, name=name, parent_id=parent_id) is None:
-        return False
+        return None
     run_id = begin_run(session, at=at, actor="person")
     record_row(session, run_id, "folder", folder_id, before)
     now = folder_paths(session)
@@ -112,13 +113,16 @@ def move_folder(
     moved = before is not None and before["parent_id"] != parent_id
     verb = "moved to" if moved else "renamed"
     finish_run(session, run_id, f"Folder “{paths[folder_id]}” {verb} “{now[folder_id]}”")
-    return True
+    return run_id
 
 
-def delete_folder(session: Session, folder_id: int, *, at: int) -> int | None:
+def delete_folder(
+    session: Session, folder_id: int, *, at: int, ask_first: bool = False
+) -> int | None:
     """Delete a folder and those below it; their mail goes to the trash. The run, or None.
 
-    Raises FolderError where it is a special one, or holds one.
+    Raises FolderError where it is a special one, or holds one, and LargeMoveError with a question
+    where it is to ``ask_first`` and much of the mail would go.
     """
     folders = list(below(session, folder_id))
     rows = [session.get(FolderRow, each) for each in folders]
@@ -127,10 +131,12 @@ def delete_folder(session: Session, folder_id: int, *, at: int) -> int | None:
     special = next((row for row in rows if row is not None and row.role is not None), None)
     if special is not None:
         raise FolderError(f"{special.name} is a special folder; it can’t be deleted")
-    path = folder_paths(session)[folder_id]
-    run_id = begin_run(session, at=at, actor="person")
+    path, trash = folder_paths(session)[folder_id], folder_with_role(session, "trash")
     choose_where(session, _messages_in(folders))
-    set_slot(session, run_id, "folder_id", folder_with_role(session, "trash"), at=at)
+    if ask_first:
+        ask_about_chosen(session, trash)
+    run_id = begin_run(session, at=at, actor="person")
+    set_slot(session, run_id, "folder_id", trash, at=at)
     for each, row in zip(folders, rows, strict=True):
         before = row_values(session, "folder", each)
         session.delete(row)

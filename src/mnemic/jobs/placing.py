@@ -1,6 +1,5 @@
 """Carrying an outcome out: where a message goes, what becomes of it, and its trail."""
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
@@ -10,12 +9,14 @@ from sqlmodel import Session
 from mnemic.core import Event, MessageView, Outcome
 from mnemic.core.actions import (
     Action,
-    CopyAction,
+    ColourAction,
     FileAction,
     ForwardAction,
     LabelAction,
+    MarkAction,
     NotifyAction,
     PlaceAction,
+    PriorityAction,
     ReplyAction,
     UnlabelAction,
 )
@@ -29,19 +30,12 @@ __all__ = [
     "ROLE_OF_ACTION",
     "Sender",
     "action_trails",
-    "owners_of",
-    "place_of",
-    "placed_in",
+    "claim_of",
+    "column_set_by",
+    "folder_set_by",
     "send_outside",
-    "slot_values",
 ]
 
-_ROLE_OF_PLACE: dict[str, Role] = {
-    "inbox": "inbox",
-    "archive": "archive",
-    "trash": "trash",
-    "erased": "erased",
-}
 #: Where each placing action puts a message.
 ROLE_OF_ACTION: dict[str, Role] = {
     "keep": "inbox",
@@ -68,54 +62,32 @@ class Sender:
     octets: bytes
 
 
-def place_of(session: Session, outcome: Outcome) -> str | None:
-    """The path of the folder an outcome puts the message in; None: it stays where it is."""
-    if outcome.folder is not None:
-        return outcome.folder
-    if outcome.place is None:
+def folder_set_by(session: Session, action: Action, event: Event) -> str | None:
+    """The path of the folder an action puts a message in; None: it stays where it is."""
+    if isinstance(action, FileAction):
+        return action.folder
+    if not isinstance(action, PlaceAction) or (action.do == "keep" and event != "arrival"):
         return None
-    return folder_paths(session)[folder_with_role(session, _ROLE_OF_PLACE[outcome.place])]
+    return folder_paths(session)[folder_with_role(session, ROLE_OF_ACTION[action.do])]
 
 
-def slot_values(outcome: Outcome) -> dict[str, Any]:
-    """The states that an outcome sets, by column."""
-    values = {
-        "seen": outcome.seen,
-        "flagged": outcome.flagged,
-        "colour": outcome.colour,
-        "priority": outcome.priority,
-    }
-    return {column: value for column, value in values.items() if value is not None}
+def column_set_by(action: Action) -> tuple[str, Any] | None:
+    """The column of a message that an action sets, and its value; None where it sets none."""
+    match action:
+        case MarkAction():
+            return action.slot, action.sets
+        case ColourAction():
+            return "colour", action.colour
+        case PriorityAction():
+            return "priority", action.level
+    return None
 
 
-def owners_of(outcome: Outcome, rule_ids: Mapping[int, int]) -> dict[str, int]:
-    """Whose doing it is what an outcome sets: by slot, "label …" or "copy …", a rule's id."""
-    found: dict[str, int] = {}
-    for rule in outcome.takers:
-        for each in rule.actions:
-            if each.overruled_by is None and (key := _owned(each.action)) is not None:
-                found.setdefault(key, rule_ids[rule.position])
-    return found
-
-
-def _owned(action: Action) -> str | None:
-    if isinstance(action, CopyAction):
-        return f"copy {action.folder.casefold()}"
+def claim_of(action: Action) -> str | None:
+    """What an action claims, so that a later rule is overruled: a slot or a label; or nothing."""
     if isinstance(action, LabelAction | UnlabelAction):
         return f"label {action.label.casefold()}"
     return action.slot
-
-
-def placed_in(session: Session, rule: RuleTrail) -> str | None:
-    """The path of the folder in which a rule placed the message, if it did."""
-    for each in rule.actions:
-        if each.overruled_by is not None:
-            continue
-        if isinstance(each.action, FileAction):
-            return each.action.folder
-        if isinstance(each.action, PlaceAction):
-            return folder_paths(session)[folder_with_role(session, ROLE_OF_ACTION[each.action.do])]
-    return None
 
 
 def action_trails(rule: RuleTrail, event: Event) -> list[dict[str, Any]]:

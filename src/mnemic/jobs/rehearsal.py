@@ -15,20 +15,18 @@ import numpy as np
 from sqlmodel import Session
 
 from mnemic.core import Rule
-from mnemic.core.canonical import canonical_address
 from mnemic.core.risks import risks_of
 from mnemic.core.rules import AllGroup, AnyGroup, AnyTest, NotGroup
+from mnemic.jobs.catch_up_counts import CatchUpCounts, of_accounts
 from mnemic.jobs.circumstances import MailboxCircumstances
 from mnemic.jobs.examples import comes_first
-from mnemic.jobs.settled import Settled
+from mnemic.jobs.large_moves import LargeMove, question_about
 from mnemic.jobs.trying import NearlyTaken, RehearsedMessage, Shown, Trying, newest
 from mnemic.jobs.weighing import Scale
-from mnemic.store.accounts import list_accounts
 from mnemic.store.addresses import senders_written_to
 from mnemic.store.folders import folder_with_role
 from mnemic.store.holding import Ids
 from mnemic.store.masks import Mask, Masks, Span
-from mnemic.store.rule_work import changed_by_hand
 from mnemic.store.rules import StoredRule
 from mnemic.store.tables import driver
 
@@ -70,8 +68,8 @@ class Rehearsal:
     outermost bracket, or the reverse; None where that makes no difference. ``spared`` is how many
     its exceptions keep out. ``settled`` is how many of those it takes are already as its actions
     would have them, ``respected`` how many others a person changed after the rule acted on them,
-    which a catch-up leaves alone, ``elsewhere`` how many are in which other folder than the inbox,
-    by id.
+    which a catch-up leaves alone, ``catch_up`` how many it would change, and ``question`` what is
+    asked before it; ``elsewhere`` is how many are in which other folder than the inbox, by id.
     ``nearly`` is how many miss it by exactly one condition. ``earlier`` are the rules above it that
     get there first. ``risks`` are said plainly.
     """
@@ -81,6 +79,8 @@ class Rehearsal:
     takes: int
     settled: int
     respected: int
+    catch_up: int
+    question: str | None
     spared: int
     takes_otherwise: int | None
     counts: dict[str, int]
@@ -117,8 +117,6 @@ class _Counts:
 
     takes: list[Ids] = field(default_factory=list)
     nearly: list[Ids] = field(default_factory=list)
-    settled: int = 0
-    respected: int = 0
     spared: int = 0
     otherwise: int = 0
     each: Counter[str] = field(default_factory=Counter)
@@ -139,8 +137,7 @@ class _Counting:
         rule_id: int | None,
     ) -> None:
         self.rule, self._masks = rule, masks
-        self._by_hand = _changed_by_hand(session, masks, rule_id)
-        self._settled = Settled(session, rule, masks)
+        self.catch_up = CatchUpCounts(session, rule, masks, above=above, rule_id=rule_id)
         self._tests = list(_paths(rule.when, "when"))
         if rule.unless is not None:
             self._tests += _paths(rule.unless, "unless")
@@ -149,20 +146,11 @@ class _Counting:
         self._session = session
         self.counts = _Counts()
 
-    def _of_accounts(self, rule: Rule, span: Span) -> Mask:
-        there = self._masks.there(span)
-        if not rule.accounts:
-            return there
-        wanted = set(map(canonical_address, rule.accounts))
-        accounts = list_accounts(self._session)
-        named = ", ".join(str(e.id) for e in accounts if canonical_address(e.address) in wanted)
-        return there & self._masks.where(f"m.account_id IN ({named})", span)
-
     def add(self, span: Span) -> None:
         """Count the messages of a span."""
         counts, rule = self.counts, self.rule
         scale = Scale(span.high - span.low, lambda condition: self._masks.of(condition, span))
-        there = self._of_accounts(rule, span)
+        there = of_accounts(self._session, self._masks, rule, span)
         for path, test in self._tests:
             counts.each[path] += int((scale.holds(test) & there).sum())
         when = scale.holds(rule.when) & there
@@ -175,10 +163,7 @@ class _Counting:
         counts.nearly.append(np.flatnonzero(scale.nearly(rule) & there) + span.low + 1)
         if not counts.takes[-1].size:
             return
-        settled = self._settled.of(span)
-        counts.settled += int((settled & takes).sum())
-        by_hand = self._by_hand[span.low + 1 : span.high + 1]
-        counts.respected += int((takes & ~settled & by_hand).sum())
+        self.catch_up.add(scale, takes, span)
         numbers = np.bincount(self._masks.folder_of[counts.takes[-1]])
         counts.folders.update({int(key): int(numbers[key]) for key in np.flatnonzero(numbers)})
         self._count_earlier(scale, takes, span)
@@ -188,21 +173,10 @@ class _Counting:
         for stored in self.above:
             if not left.any():
                 return
-            first = left & scale.takes(stored.rule) & self._of_accounts(stored.rule, span)
+            theirs = of_accounts(self._session, self._masks, stored.rule, span)
+            first = left & scale.takes(stored.rule) & theirs
             self.counts.earlier[stored.id] += int(first.sum())
             left = left & ~first
-
-
-def _changed_by_hand(session: Session, masks: Masks, rule_id: int | None) -> Mask:
-    """By id, the messages that a person changed after this rule last acted on them."""
-
-    def find() -> Mask:
-        found = np.zeros(masks.top + 1, np.bool_)
-        if rule_id is not None:
-            found[list(changed_by_hand(session, rule_id=rule_id))] = True
-        return found
-
-    return masks.kept(("changed by hand", rule_id), find)  # type: ignore[no-any-return] # what find made
 
 
 def _spans(top: int, seconds: float | None) -> Iterator[Span]:
@@ -248,7 +222,7 @@ def rehearse(
         check()
         counting.add(span)
         low = span.low
-    shown = Shown(session, Trying(rule, around, now))
+    shown = Shown(session, Trying(rule, around, now), counting.catch_up.why_it_stays)
     return _told(session, counting, masks, low, shown, limit)
 
 
@@ -267,8 +241,10 @@ def _told(
         examined=int(masks.there(Span(low, masks.top)).sum()),
         whole=low == 0,
         takes=takes.size,
-        settled=counts.settled,
-        respected=counts.respected,
+        settled=counting.catch_up.settled,
+        respected=counting.catch_up.respected,
+        catch_up=counting.catch_up.changed,
+        question=_question(counting, masks),
         spared=counts.spared,
         takes_otherwise=None if counting.other is None else counts.otherwise,
         counts=dict(counts.each),
@@ -282,6 +258,19 @@ def _told(
             if counts.earlier[each.id]
         ),
         risks=(*risks_of(counting.rule), *_risks(session, masks, takes, counts.folders[inbox])),
+    )
+
+
+def _question(counting: _Counting, masks: Masks) -> str | None:
+    """What is asked before a catch-up that moves much of the mail."""
+    catch_up, does = counting.catch_up, {each.do for each in counting.rule.then}
+    return question_about(
+        LargeMove(
+            to_trash=catch_up.moved if "trash" in does else 0,
+            erased=catch_up.moved if "erase" in does else 0,
+            out_of_inbox=catch_up.out_of_inbox,
+            all_mail=masks.examined,
+        )
     )
 
 

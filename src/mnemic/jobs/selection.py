@@ -9,7 +9,7 @@ from mnemic.core import MnemicError
 from mnemic.core.rules import AnyTest
 from mnemic.core.search import understand
 from mnemic.store.finding import ids_found
-from mnemic.store.folders import below, folder_paths, folder_with_role
+from mnemic.store.folders import below, folder_at, folder_with_role
 from mnemic.store.journal import Statement, choose_ids, choose_where, execute
 from mnemic.store.labels import label_called
 from mnemic.store.preferences import read_preferences
@@ -85,10 +85,9 @@ def selection_named(
     if [folder, label, find].count(None) < 2:
         raise NothingMeantError("name one of --folder, --label and --find")
     if folder is not None:
-        paths = {path.casefold(): key for key, path in folder_paths(session).items()}
-        if folder.casefold() not in paths:
+        found = folder_at(session, folder)
+        if found is None:
             raise NothingMeantError(f"there is no folder “{folder}”")
-        found = paths[folder.casefold()]
         return (
             Selection(folders=tuple(below(session, found))) if deep else Selection(folder_id=found)
         )

@@ -1,8 +1,9 @@
 """Settled: mail that is already as a rule's actions would have it."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Any, TypeAlias
 
+import numpy as np
 from sqlmodel import Session
 
 from mnemic.core import Rule
@@ -17,8 +18,8 @@ from mnemic.core.actions import (
     PriorityAction,
     UnlabelAction,
 )
-from mnemic.jobs.placing import ROLE_OF_ACTION
-from mnemic.store.folders import folder_paths, folder_with_role
+from mnemic.jobs.placing import ROLE_OF_ACTION, claim_of
+from mnemic.store.folders import folder_at, folder_with_role
 from mnemic.store.labels import label_called
 from mnemic.store.masks import Mask, Masks, Span
 
@@ -35,14 +36,32 @@ class Settled:
 
     def __init__(self, session: Session, rule: Rule, masks: Masks) -> None:
         self._session, self._masks = session, masks
-        found = [self._wanted(action) for action in rule.then]
-        self._all = [each for each in found if each is not None]
+        found = [(claim_of(action), self._wanted(action)) for action in rule.then]
+        self._all = [(claim, wanted) for claim, wanted in found if wanted is not None]
 
     def of(self, span: Span) -> Mask:
         """The messages of a span that are as wanted."""
         found = self._masks.there(span)
-        for wanted in self._all:
+        for _, wanted in self._all:
             found = found & wanted(span)
+        return found
+
+    def changed(self, span: Span, overruled: Mapping[str, Mask]) -> Mask:
+        """The messages about which something changes, but for claims that are overruled."""
+        found = np.zeros(span.high - span.low, np.bool_)
+        for claim, wanted in self._all:
+            changed = ~wanted(span)
+            if claim is not None and claim in overruled:
+                changed &= ~overruled[claim]
+            found |= changed
+        return found
+
+    def moved(self, span: Span) -> Mask:
+        """The messages that are elsewhere than the rule puts them."""
+        found = np.zeros(span.high - span.low, np.bool_)
+        for claim, wanted in self._all:
+            if claim == "place":
+                found |= ~wanted(span)
         return found
 
     def _wanted(self, action: Action) -> _Wanted | None:
@@ -50,6 +69,8 @@ class Settled:
         match action:
             case FileAction():
                 return self._in_folder(self._folder(action.folder))
+            case PlaceAction(do="keep"):
+                return None  # it stays where it is
             case PlaceAction():
                 return self._in_folder(folder_with_role(self._session, ROLE_OF_ACTION[action.do]))
             case CopyAction():
@@ -74,5 +95,4 @@ class Settled:
 
     def _folder(self, path: str) -> int:
         """The folder at a path; 0, which is none, where it is still to be made."""
-        paths = folder_paths(self._session).items()
-        return next((key for key, each in paths if each.casefold() == path.casefold()), 0)
+        return folder_at(self._session, path) or 0

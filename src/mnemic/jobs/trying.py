@@ -1,5 +1,6 @@
 """A rule tried on single messages by the core: whether it takes them, why, or by what it misses."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from itertools import islice
@@ -27,10 +28,11 @@ _FEW = 400
 
 @dataclass(frozen=True, slots=True)
 class RehearsedMessage:
-    """A message that the rule would take, and why."""
+    """A message that the rule would take, and why; ``stays`` says why a catch-up leaves it."""
 
     message: StoredMessage
     evidence: tuple[EvidencePiece, ...]
+    stays: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,8 +70,10 @@ def try_on(session: Session, rule: Rule, message: StoredMessage, *, now: datetim
 class Shown:
     """The messages that are shown, each with the core's own answer."""
 
-    def __init__(self, session: Session, trying: Trying) -> None:
-        self._session, self._trying = session, trying
+    def __init__(
+        self, session: Session, trying: Trying, why_it_stays: Callable[[int], str]
+    ) -> None:
+        self._session, self._trying, self._why_it_stays = session, trying, why_it_stays
 
     def of(
         self, takes: list[int], nearly: list[int]
@@ -83,7 +87,8 @@ class Shown:
         )
 
     def _taken(self, message: StoredMessage) -> RehearsedMessage:
-        return RehearsedMessage(message, tuple(evidence_of(self._trying.on(message).when)))
+        evidence = tuple(evidence_of(self._trying.on(message).when))
+        return RehearsedMessage(message, evidence, self._why_it_stays(message.id))
 
     def _nearly(self, message: StoredMessage) -> NearlyTaken:
         tried = self._trying.on(message)

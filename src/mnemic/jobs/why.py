@@ -4,12 +4,18 @@ from datetime import UTC, datetime
 
 from sqlmodel import Session
 
-from mnemic.core import Event, Given, Outcome, through_rules
+from mnemic.core import Event, Given, MessageState, Outcome, through_rules
 from mnemic.jobs.circumstances import MailboxCircumstances
+from mnemic.store.folders import folder_paths, folder_with_role
+from mnemic.store.journal import Slot, as_it_came
 from mnemic.store.message_views import stored_messages
 from mnemic.store.rules import StoredRule, list_rules
 
 __all__ = ["what_if"]
+
+
+def _came(session: Session, message_id: int, slot: Slot) -> bool:
+    return bool(int(as_it_came(session, message_id, slot)))
 
 
 def what_if(
@@ -26,5 +32,13 @@ def what_if(
     event: Event = "sent" if around.is_sent(message) else "arrival"
     line = list_rules(session)
     received = datetime.fromtimestamp(message.row.received_at, UTC)
-    given = Given(message.state, around.of(received, message.id))
+    home = folder_with_role(session, "sent" if event == "sent" else "inbox")
+    # As it came in: what has become of it since is a reason for nothing.
+    state = MessageState(
+        message.state.account,
+        folder_paths(session)[home],
+        seen=_came(session, message_id, "seen"),
+        flagged=_came(session, message_id, "flagged"),
+    )
+    given = Given(state, around.of(received, message.id))
     return event, line, through_rules([each.rule for each in line], message, event, given)

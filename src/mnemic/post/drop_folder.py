@@ -41,10 +41,13 @@ class DropFolder:
         self._folder, self._take = folder, take
         self._seen: dict[Path, tuple[int, int, int]] = {}
 
-    def run(self, stop: threading.Event) -> None:
-        """Watch until ``stop`` is set."""
+    def make(self) -> None:
+        """Make the folder, and where files go from it, where they are missing."""
         for name in (_TAKEN, _REFUSED):
             (self._folder / name).mkdir(parents=True, exist_ok=True)
+
+    def run(self, stop: threading.Event) -> None:
+        """Watch until ``stop`` is set; the folder has to be there."""
         for _ in watch(
             self._folder,
             stop_event=stop,

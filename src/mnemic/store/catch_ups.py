@@ -29,11 +29,11 @@ JobState: TypeAlias = Literal["waiting", "running", "stopped", "done"]
 
 @dataclass(frozen=True, slots=True)
 class CatchUpJob:
-    """A catch-up. ``examined`` messages were asked about; the rules take ``total`` of them.
+    """A catch-up. ``examined`` messages were asked about; its rules may take ``total`` of them.
 
-    ``documents`` is JSON: its rules as they were when it was asked for, though they are changed
-    meanwhile. ``report`` is JSON that counts what has been done so far; ``run_id`` is the run that
-    undoes it.
+    Mail passes the rules ``rule_ids``, of which those in ``acting`` act. ``documents`` is JSON: the
+    rules as they were when it was asked for, though they are changed meanwhile. ``report`` is JSON
+    that counts what has been done so far; ``run_id`` is the run that undoes it.
     """
 
     id: int
@@ -42,6 +42,7 @@ class CatchUpJob:
     saying: str
     event: Event
     rule_ids: tuple[int, ...]
+    acting: tuple[int, ...]
     documents: str
     respects: bool
     examined: int
@@ -59,6 +60,7 @@ def _job(row: CatchUpRow) -> CatchUpJob:
         saying=row.saying,
         event=row.event,  # type: ignore[arg-type] # as above
         rule_ids=tuple(json.loads(row.rules)),
+        acting=tuple(json.loads(row.acting)),
         documents=row.documents,
         respects=row.respects,
         examined=row.examined,
@@ -77,6 +79,7 @@ def add_job(session: Session, job: CatchUpJob, batches: Iterable[Sequence[int]])
         saying=job.saying,
         event=job.event,
         rules=json.dumps(job.rule_ids),
+        acting=json.dumps(job.acting),
         documents=job.documents,
         respects=job.respects,
         examined=job.examined,

@@ -18,6 +18,7 @@ __all__ = [
     "below",
     "change_folder",
     "ensure_folder",
+    "folder_at",
     "folder_paths",
     "folder_with_role",
     "inbox_id",
@@ -81,6 +82,12 @@ def _paths(session: Session) -> dict[int, str]:
 def folder_paths(session: Session) -> dict[int, str]:
     """The path of every folder, by id."""
     return remembered(session, "folder paths", lambda: _paths(session))
+
+
+def folder_at(session: Session, path: str) -> int | None:
+    """The id of the folder at a path, in any case; None where it is still to be made."""
+    paths = folder_paths(session).items()
+    return next((key for key, each in paths if each.casefold() == path.casefold()), None)
 
 
 def folder_with_role(session: Session, role: Role) -> int:
@@ -174,11 +181,16 @@ def look_into(session: Session, folder_id: int, *, at: int) -> bool:
     return True
 
 
-def set_look_in(session: Session, folder_id: int, days: int | None) -> bool:
-    """Set how often its owner wants to look into a folder; None: no matter how often."""
+def set_look_in(session: Session, folder_id: int, days: int | None, *, at: int) -> bool:
+    """Set how often its owner wants to look into a folder; None: no matter how often.
+
+    The time begins when it is first asked for: nothing is due at once.
+    """
     row = session.get(FolderRow, folder_id)
     if row is None:
         return False
+    if row.look_in_days is None:
+        row.looked_at = at
     row.look_in_days = days
     return True
 

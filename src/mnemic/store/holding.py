@@ -207,8 +207,8 @@ class Holding:
             "WITH written AS (SELECT DISTINCT a.canonical, m.id, m.received_at"
             " FROM message_address AS ma JOIN address AS a ON a.id = ma.address_id"
             " JOIN message AS m ON m.id = ma.message_id WHERE ma.header = 'from'),"
-            " counted AS (SELECT id, count(*) OVER (PARTITION BY canonical ORDER BY received_at"
-            " RANGE UNBOUNDED PRECEDING) AS so_far FROM written)"
+            " counted AS (SELECT id, row_number() OVER"
+            " (PARTITION BY canonical ORDER BY received_at, id) AS so_far FROM written)"
             " SELECT id FROM counted WHERE id > :low AND id <= :high"
             " GROUP BY id HAVING max(so_far) = 1"
         )

@@ -20,6 +20,7 @@ __all__ = [
     "Slot",
     "SlotChange",
     "Statement",
+    "as_it_came",
     "begin_run",
     "change_labels",
     "change_slot",
@@ -63,6 +64,17 @@ def execute(session: Session, sql: str, **parameters: Any) -> CursorResult[Any]:
 def fetch(session: Session, sql: str, **parameters: Any) -> list[Any]:
     """The rows of a query, each a tuple of what it asks for."""
     return list(execute(session, sql, **parameters))
+
+
+def as_it_came(session: Session, message_id: int, slot: Slot) -> Any:
+    """The value of a slot with which a message came in, before anything was changed about it."""
+    (value,) = fetch(
+        session,
+        "SELECT coalesce((SELECT before FROM journal WHERE entity = 'message' AND entity_id = :id"
+        f" AND slot = '{slot}' ORDER BY id LIMIT 1), (SELECT {slot} FROM message WHERE id = :id))",
+        id=message_id,
+    )[0]
+    return value
 
 
 def begin_run(

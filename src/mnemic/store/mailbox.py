@@ -34,6 +34,7 @@ __all__ = [
     "Page",
     "add_message",
     "copy_message",
+    "count_kinds",
     "count_messages",
     "count_since",
     "delete_message",
@@ -41,6 +42,7 @@ __all__ = [
     "has_copy",
     "has_octets",
     "list_messages",
+    "message_called",
     "message_ids",
     "message_row",
     "octets_of",
@@ -184,7 +186,7 @@ _PIECES = {
 
 def copy_message(session: Session, message_id: int, *, folder_id: int, at: int) -> int:
     """Make a copy of a message in another folder; returns its id."""
-    row = session.get(MessageRow, message_id)
+    row = session.get(MessageRow, message_id, populate_existing=True)
     assert row is not None  # noqa: S101 -- whoever asks has just seen it
     values = row.model_dump() | {"id": _next_id(session), "folder_id": folder_id, "placed_at": at}
     copied = insert_row(session, MessageRow, values)
@@ -202,6 +204,12 @@ def copy_message(session: Session, message_id: int, *, folder_id: int, at: int) 
     )
     session.connection().execute(text(index), {"copied": copied})
     return copied
+
+
+def message_called(session: Session, message_id: str) -> MessageRow | None:
+    """The newest message with this Message-ID, or None."""
+    called = select(MessageRow).where(MessageRow.message_id == message_id, _shown(session))
+    return session.exec(called.order_by(col(MessageRow.id).desc()).limit(1)).first()
 
 
 def has_copy(session: Session, digest: bytes, folder_id: int) -> bool:
@@ -288,6 +296,20 @@ def count_since(session: Session, since: int, *, folder_id: int | None = None) -
     if folder_id is not None:
         counted = counted.where(MessageRow.folder_id == folder_id)
     return session.exec(counted).one()
+
+
+def count_kinds(
+    session: Session, *, folder_id: int | None = None, label_id: int | None = None
+) -> dict[str, int]:
+    """How many messages of each kind a folder holds, or bear a label; the most frequent first."""
+    bearing = select(MessageLabelRow.message_id).where(MessageLabelRow.label_id == label_id)
+    chosen = select(MessageRow.kind, func.count()).where(_shown(session))
+    if folder_id is not None:
+        chosen = chosen.where(MessageRow.folder_id == folder_id)
+    if label_id is not None:
+        chosen = chosen.where(col(MessageRow.id).in_(bearing))
+    rows = session.exec(chosen.group_by(col(MessageRow.kind)).order_by(func.count().desc()))
+    return dict(rows.all())
 
 
 def message_ids(session: Session) -> Iterator[int]:

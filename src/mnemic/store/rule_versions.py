@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from sqlmodel import Session
 
 from mnemic.core import Rule
+from mnemic.core.rule_reading import read_stored_rule
 from mnemic.store.journal import fetch
 
 __all__ = ["RuleVersion", "versions_of"]
@@ -37,10 +38,10 @@ def versions_of(session: Session, rule_id: int) -> list[RuleVersion]:
     for at, saying, before, after in rows:
         if not found and before is not None:
             last = json.loads(before)["document"]
-            found.append(RuleVersion(None, "As it was first", Rule.model_validate_json(last)))
+            found.append(RuleVersion(None, "As it was first", read_stored_rule(last)))
         document = None if after is None else json.loads(after)["document"]
         if document is None or document == last:
             continue
         last = document
-        found.append(RuleVersion(at, saying, Rule.model_validate_json(document)))
+        found.append(RuleVersion(at, saying, read_stored_rule(document)))
     return found[::-1]

@@ -8,6 +8,7 @@ from sqlalchemy import func
 from sqlmodel import Session, col, select
 
 from mnemic.core import Rule
+from mnemic.core.rule_reading import read_stored_rule
 from mnemic.store.kept import remembered, together
 from mnemic.store.tables import RuleRow, TrailRow
 
@@ -19,6 +20,7 @@ __all__ = [
     "list_rules",
     "reorder_rules",
     "replace_rule",
+    "rule_names",
     "taken_since",
 ]
 
@@ -33,7 +35,7 @@ class StoredRule:
 
 @lru_cache(maxsize=4_096)  # each message that comes in asks for the line
 def _read(document: str) -> Rule:
-    return Rule.model_validate_json(document)
+    return read_stored_rule(document)
 
 
 def _stored(row: RuleRow) -> StoredRule:
@@ -58,6 +60,11 @@ def _line_of(written: str) -> tuple[StoredRule, ...]:
     return tuple(
         StoredRule(rule_id, _read(document)) for _, rule_id, document in sorted(json.loads(written))
     )
+
+
+def rule_names(session: Session) -> dict[int, str]:
+    """The name of every rule by its id, those that are deleted too."""
+    return {row.id or 0: _read(row.document).name for row in session.exec(select(RuleRow))}
 
 
 def _line(session: Session) -> list[RuleRow]:

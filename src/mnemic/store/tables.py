@@ -324,7 +324,8 @@ class CatchUpRow(SQLModel, table=True):
     state: str  # "waiting", "running", "stopped" or "done"
     saying: str
     event: str = "hand"  # what it runs on: asked for, or "daily"
-    rules: str  # JSON: the ids of the rules, in their order
+    rules: str  # JSON: the ids of the rules that mail passes, in their order
+    acting: str = "[]"  # JSON: the ids of those that act
     documents: str = "[]"  # JSON: the rules as they were then; what is told is what is done
     respects: bool  # whether it leaves alone what a person has changed since
     examined: int  # messages that were asked about

@@ -4,11 +4,11 @@ import json
 from dataclasses import dataclass
 from typing import Any, get_args
 
-from sqlmodel import Session, SQLModel, col, select
+from sqlmodel import Session, SQLModel, col, or_, select
 
 from mnemic.core import MnemicError
 from mnemic.store.journal import Slot, begin_run, execute, fetch, finish_run, row_values
-from mnemic.store.tables import RunRow
+from mnemic.store.tables import CatchUpRow, RunRow
 
 __all__ = [
     "GoneForGoodError",
@@ -32,21 +32,26 @@ class GoneForGoodError(MnemicError):
 class Undone:
     """What an undo came to: its own run, and how many changes were put back and left alone.
 
-    Where nothing could be put back there is no run.
+    Where nothing could be put back there is no run. ``again``: what had been undone was done again.
     """
 
     run_id: int | None
     saying: str
+    again: bool
     restored: int
     left_alone: int
 
 
 def last_run_to_undo(session: Session, since: int) -> RunRow | None:
-    """The last thing that a person did since that time and that has not been undone, or None."""
+    """The last thing the owner did or started since that time that is not undone yet, or None.
+
+    A catch-up that was asked for is one, as long as it goes on, too.
+    """
+    asked_for = select(CatchUpRow.run_id).where(CatchUpRow.event == "hand")
     return session.exec(
         select(RunRow)
         .where(
-            RunRow.actor == "person",
+            or_(RunRow.actor == "person", col(RunRow.id).in_(asked_for)),
             RunRow.at >= since,
             col(RunRow.lasting).is_(False),
             col(RunRow.undoes).is_(None),
@@ -85,6 +90,7 @@ def undo_run(
         raise GoneForGoodError("this mail is gone for good; its time to be got back is over")
     if row.undone_by is not None:
         raise UndoneAlreadyError("this has been undone already")
+    what, again = _what_was_done(session, row)
     undo_id = begin_run(session, at=at, actor="person", undoes=run_id)
     undoing = _Undoing(session, run_id, undo_id, at, part)
     undoing.all()
@@ -92,8 +98,8 @@ def undo_run(
     if not restored:
         finish_run(session, undo_id, "")  # it is forgotten
         row.lasting = True  # the undo key goes on to what was done before it
-        return Undone(None, f"Nothing to put back: {row.saying}", 0, left_alone)
-    saying = f"Undone: {row.saying}" if row.undoes is None else f"Done again: {row.saying[8:]}"
+        return Undone(None, f"Nothing to put back: {row.saying}", again, 0, left_alone)
+    saying = f"{'Done again' if again else 'Undone'}: {what}"
     if part is not None:
         saying = f"Undone in part: {row.saying}"
     row.undone_by = undo_id if part is None else None
@@ -103,7 +109,15 @@ def undo_run(
             original.undone_by = None
     session.flush()
     finish_run(session, undo_id, saying)
-    return Undone(undo_id, saying, restored, left_alone)
+    return Undone(undo_id, saying, again, restored, left_alone)
+
+
+def _what_was_done(session: Session, row: RunRow) -> tuple[str, bool]:
+    """What a chain of undoing began with, in words; and whether undoing its end does it again."""
+    again = False
+    while row.undoes is not None and (before := session.get(RunRow, row.undoes)) is not None:
+        row, again = before, not again
+    return row.saying, again
 
 
 class _Undoing:
@@ -207,6 +221,8 @@ class _Undoing:
             return
         if before is None and _in_use(self._session, entity, entity_id):
             return
+        if before is None and entity == "rule":  # done again, it is the same rule
+            before = json.dumps({**(now or {}), "deleted": True})
         _put_row(self._session, entity, entity_id, None if before is None else json.loads(before))
         self.restored += 1
         execute(

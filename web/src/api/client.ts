@@ -20,6 +20,8 @@ export type Evidence = Schemas['EvidenceOut']
 export type Rehearsal = Schemas['RehearsalOut']
 /** A message as the rehearsal shows it. */
 export type RehearsedMail = Schemas['MailOut']
+export type KindCount = Schemas['KindCountOut']
+export type NextUndo = Schemas['NextUndoOut']
 export type CatchUpReport = Schemas['CatchUpReport']
 /** Which rules to apply to which mail; what is left out is all, or the usual. */
 export interface CatchUpAsked {
@@ -27,7 +29,9 @@ export interface CatchUpAsked {
   which?: Which | null
   since?: string | null
   until?: string | null
+  everywhere?: boolean
   respects?: boolean
+  takes_left?: boolean
 }
 export type CatchUpPreview = Schemas['CatchUpPreviewOut']
 export type CatchUpJob = Schemas['CatchUpJobOut']

@@ -142,6 +142,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Its mail by kind */
+        get: operations["messages_kinds_api_kinds_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/messages": {
         parameters: {
             query?: never;
@@ -922,7 +939,7 @@ export interface components {
     schemas: {
         /**
          * MailboxOut
-         * @description Every folder and label, and when the trash empties next.
+         * @description Every folder and label, when the trash empties next, and what Undo would take back.
          *
          *     Mail stays in the trash for ``trash_days``; for ``undo_days`` anything can be undone.
          */
@@ -932,6 +949,7 @@ export interface components {
             /** Labels */
             labels: components["schemas"]["LabelOut"][];
             emptying: components["schemas"]["EmptyingOut"] | null;
+            undo: components["schemas"]["NextUndoOut"] | null;
             /** Trash Days */
             trash_days: number;
             /** Undo Days */
@@ -991,6 +1009,16 @@ export interface components {
             total: number;
             /** Unread */
             unread: number;
+        };
+        /**
+         * NextUndoOut
+         * @description What the undo key takes back: the last thing you did or started, in words.
+         */
+        NextUndoOut: {
+            /** Run Id */
+            run_id: number;
+            /** Saying */
+            saying: string;
         };
         /**
          * CompletionsOut
@@ -1061,6 +1089,14 @@ export interface components {
             path: string;
         };
         /**
+         * MovedOut
+         * @description The run that takes a folder back to where, and what, it was.
+         */
+        MovedOut: {
+            /** Run Id */
+            run_id: number;
+        };
+        /**
          * FolderChange
          * @description A folder's name and the folder above it (null at the top).
          */
@@ -1113,8 +1149,32 @@ export interface components {
             colour: "moss" | "clay" | "harbour" | "plum" | "straw" | "slate" | "rose" | "lagoon";
         };
         /**
+         * KindsOut
+         * @description The kinds there are, the most frequent first.
+         */
+        KindsOut: {
+            /** Kinds */
+            kinds: components["schemas"]["KindCountOut"][];
+        };
+        /**
+         * KindCountOut
+         * @description A kind, what people call one and several of it, and how many messages there are.
+         */
+        KindCountOut: {
+            /** Kind */
+            kind: string;
+            /** Words */
+            words: string;
+            /** Many */
+            many: string;
+            /** Messages */
+            messages: number;
+        };
+        /**
          * MessagesOut
          * @description A page of a list, newest first. ``problems`` says what of a search could not be read.
+         *
+         *     ``unfinished`` says what may stand behind the prefixes that are still being typed.
          */
         MessagesOut: {
             /** Total */
@@ -1126,6 +1186,11 @@ export interface components {
              * @default []
              */
             problems: components["schemas"]["FieldError"][];
+            /**
+             * Unfinished
+             * @default []
+             */
+            unfinished: string[];
         };
         /**
          * ActionTrailOut
@@ -1144,6 +1209,8 @@ export interface components {
         /**
          * EvidenceOut
          * @description A piece of a message; characters ``start`` to ``end`` of ``value`` made a condition hold.
+         *
+         *     What no message holds is said in words: that I am in Cc, that its sender is a known contact.
          */
         EvidenceOut: {
             /** Field */
@@ -1157,10 +1224,10 @@ export interface components {
         };
         /**
          * MessageOut
-         * @description A message as lists show it; ``placed_by`` is the rule that put it where it is.
+         * @description A message as lists show it; ``reason`` says why it is as it is, if anybody touched it.
          *
-         *     ``by_hand`` is when a person put it there, if one did. ``gone_at`` is when it leaves the trash
-         *     for good.
+         *     ``placed_by`` is what the trail says of the rule whose doing it is, ``by_hand`` when a person
+         *     put it there, if one did. ``gone_at`` is when it leaves the trash for good.
          */
         MessageOut: {
             /** Id */
@@ -1198,6 +1265,7 @@ export interface components {
             folder: string;
             /** Labels */
             labels: string[];
+            reason: components["schemas"]["ReasonOut"] | null;
             placed_by: components["schemas"]["TrailOut"] | null;
             /** By Hand */
             by_hand: string | null;
@@ -1205,8 +1273,32 @@ export interface components {
             gone_at: string | null;
         };
         /**
+         * ReasonOut
+         * @description Why a message is as it is: what was done, by which rule (or by you), and on what evidence.
+         *
+         *     ``saying`` ends before the rule's name: "here by", "flagged by"; the name is empty where it was
+         *     you. ``because`` is empty where there is no evidence.
+         */
+        ReasonOut: {
+            /** Saying */
+            saying: string;
+            /** Rule Id */
+            rule_id: number | null;
+            /** Rule Name */
+            rule_name: string;
+            /** Because */
+            because: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
          * TrailOut
          * @description What one rule did to the message.
+         *
+         *     ``done`` is what it did in words, ``not_done`` what it did not do, and why.
          */
         TrailOut: {
             /** Rule Id */
@@ -1228,6 +1320,10 @@ export interface components {
             evidence: components["schemas"]["EvidenceOut"][];
             /** Actions */
             actions: components["schemas"]["ActionTrailOut"][];
+            /** Done */
+            done: string[];
+            /** Not Done */
+            not_done: string[];
         };
         /**
          * OpenMessageOut
@@ -1273,6 +1369,7 @@ export interface components {
             folder: string;
             /** Labels */
             labels: string[];
+            reason: components["schemas"]["ReasonOut"] | null;
             placed_by: components["schemas"]["TrailOut"] | null;
             /** By Hand */
             by_hand: string | null;
@@ -1698,6 +1795,12 @@ export interface components {
             do: (components["schemas"]["FileAction"] | components["schemas"]["PlaceAction"] | components["schemas"]["CopyAction"] | components["schemas"]["LabelAction"] | components["schemas"]["UnlabelAction"] | components["schemas"]["MarkAction"] | components["schemas"]["ColourAction"] | components["schemas"]["PriorityAction"] | components["schemas"]["ForwardAction"] | components["schemas"]["ReplyAction"] | components["schemas"]["NotifyAction"]) | null;
             /** @default null */
             plain: components["schemas"]["PlainAct"] | null;
+            /**
+             * Ask First
+             * @description answer with a question where much would move
+             * @default false
+             */
+            ask_first: boolean;
         };
         /**
          * ColourAction
@@ -1796,7 +1899,9 @@ export interface components {
         };
         /**
          * PlaceAction
-         * @description Leave the message in the inbox, archive it, put it in the trash, or delete it for good.
+         * @description Keep the message, archive it, put it in the trash, or delete it for good.
+         *
+         *     Kept, it stays in the inbox as it arrives, and on every other event where it is.
          */
         PlaceAction: {
             /**
@@ -1911,12 +2016,16 @@ export interface components {
         /**
          * UndoneOut
          * @description What was undone: in words, how many changes were put back, and how many were left alone.
+         *
+         *     ``again``: what had been undone was done again.
          */
         UndoneOut: {
             /** Run Id */
             run_id: number | null;
             /** Saying */
             saying: string;
+            /** Again */
+            again: boolean;
             /** Restored */
             restored: number;
             /** Left Alone */
@@ -1924,7 +2033,7 @@ export interface components {
         };
         /**
          * UndoIn
-         * @description Which run to undo, or which part of it; without one, the last thing done by hand.
+         * @description Which run to undo, or which part of it; without one, the last thing you did or started.
          */
         UndoIn: {
             /**
@@ -1956,6 +2065,8 @@ export interface components {
         /**
          * SuggestionOut
          * @description Text that takes the place of characters ``start`` to ``end``, and what it means.
+         *
+         *     ``words`` is what people call it, where that is something else.
          */
         SuggestionOut: {
             /** Start */
@@ -1966,14 +2077,18 @@ export interface components {
             text: string;
             /** Meaning */
             meaning: string;
+            /** Words */
+            words: string;
         };
         /**
          * SearchOut
-         * @description What a search asks for, as the *when* of a rule; null where it asks for nothing.
+         * @description What a search asks for, as a rule's *when* and *unless*; null where it asks for nothing.
          */
         SearchOut: {
             /** When */
             when: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"])) | null;
+            /** Unless */
+            unless: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"])) | null;
         };
         /**
          * AccountsOut
@@ -2107,11 +2222,12 @@ export interface components {
         };
         /**
          * SentOut
-         * @description What the listener answered.
+         * @description What the listener answered, and the message as it lies here now, with why it lies there.
          */
         SentOut: {
             /** Answer */
             answer: string;
+            message: components["schemas"]["MessageOut"] | null;
         };
         /**
          * TestMessageIn
@@ -2594,8 +2710,9 @@ export interface components {
          *
          *     ``whole``: all mail was looked at; else every count is "at least". ``settled``: of those it
          *     takes, how many are already as its actions would have them. ``respected``: how many others a
-         *     person changed after the rule acted, so that a catch-up leaves them alone. ``elsewhere``: how
-         *     many of them are where, the inbox left out. ``spared``: how many the exceptions keep out.
+         *     person changed after the rule acted, so that a catch-up leaves them alone. ``catch_up``: how
+         *     many a catch-up would change, and ``question`` is what to ask before it. ``elsewhere``: how many
+         *     of them are where, the inbox left out. ``spared``: how many the exceptions keep out.
          *     ``takes_otherwise``: with any in place of all, or the reverse. ``counts``: for how many messages
          *     each condition and bracket holds by itself, by its path (``when.all[0]``). ``nearly``: how many
          *     miss it by exactly one condition. ``earlier``: rules above that place those messages first.
@@ -2613,6 +2730,10 @@ export interface components {
             settled: number;
             /** Respected */
             respected: number;
+            /** Catch Up */
+            catch_up: number;
+            /** Question */
+            question: string | null;
             /** Elsewhere */
             elsewhere: components["schemas"]["ElsewhereOut"][];
             /** Spared */
@@ -2683,6 +2804,11 @@ export interface components {
             message: components["schemas"]["MailOut"];
             /** Evidence */
             evidence: components["schemas"]["EvidenceOut"][];
+            /**
+             * Stays
+             * @default
+             */
+            stays: string;
             /** Missing */
             missing: string;
         };
@@ -2699,26 +2825,40 @@ export interface components {
         /**
          * RehearsedOut
          * @description A message that the rule would take, and on what evidence.
+         *
+         *     ``stays`` says why a catch-up leaves it where it is; empty where it goes where the rule says.
          */
         RehearsedOut: {
             message: components["schemas"]["MailOut"];
             /** Evidence */
             evidence: components["schemas"]["EvidenceOut"][];
+            /**
+             * Stays
+             * @default
+             */
+            stays: string;
         };
         /**
          * CatchUpPreviewOut
          * @description What would happen; nothing has. ``examined`` is how many messages are asked about.
+         *
+         *     ``question`` is what to ask before it, where it moves much of the mail.
          */
         CatchUpPreviewOut: {
             /** Examined */
             examined: number;
             report: components["schemas"]["CatchUpReport"];
+            /** Question */
+            question: string | null;
         };
         /**
          * CatchUpReport
          * @description What a catch-up does: how many messages, by what is done to them, by place and by rule.
          *
-         *     ``unchanged`` were in order already, ``respected`` left alone since a person changed them.
+         *     Of the messages ``taken``, ``changed`` are changed and ``unchanged`` in order already;
+         *     ``respected`` were left alone since a person changed them. ``left`` tells for how many messages
+         *     something is left to which rule above, that is not one of the chosen. ``out_of_inbox`` of those
+         *     that move leave the inbox.
          */
         CatchUpReport: {
             /**
@@ -2727,10 +2867,20 @@ export interface components {
              */
             taken: number;
             /**
+             * Changed
+             * @default 0
+             */
+            changed: number;
+            /**
              * Moved
              * @default 0
              */
             moved: number;
+            /**
+             * Out Of Inbox
+             * @default 0
+             */
+            out_of_inbox: number;
             /**
              * Labelled
              * @default 0
@@ -2751,6 +2901,13 @@ export interface components {
              * @default 0
              */
             respected: number;
+            /**
+             * Left
+             * @default {}
+             */
+            left: {
+                [key: string]: number;
+            };
             /**
              * Places
              * @default {}
@@ -2784,10 +2941,11 @@ export interface components {
         };
         /**
          * CatchUpIn
-         * @description Which rules to apply, and to which mail: all of it, where nothing is said.
+         * @description Which rules to apply, and to which mail: where nothing is said, all but Sent, Junk and Trash.
          *
-         *     ``since`` and ``until`` bound the time of receipt, the latter not included. ``respects``: what
-         *     a person changed after a rule last acted on it is left alone.
+         *     ``everywhere``: these too. ``since`` and ``until`` bound the time of receipt, the latter not
+         *     included. ``respects``: what a person changed after a rule last acted on it is left alone.
+         *     ``takes_left``: also what a rule above, that is not one of these, places or stops.
          */
         CatchUpIn: {
             /** Rule Ids */
@@ -2805,18 +2963,20 @@ export interface components {
              */
             until: string | null;
             /**
+             * Everywhere
+             * @default false
+             */
+            everywhere: boolean;
+            /**
              * Respects
              * @default true
              */
             respects: boolean;
-        };
-        /**
-         * CatchUpsOut
-         * @description The catch-ups that go on or wait for their turn, the first one first.
-         */
-        CatchUpsOut: {
-            /** Jobs */
-            jobs: components["schemas"]["CatchUpJobOut"][];
+            /**
+             * Takes Left
+             * @default false
+             */
+            takes_left: boolean;
         };
         /**
          * CatchUpJobOut
@@ -2842,6 +3002,14 @@ export interface components {
             run_id: number | null;
             /** Problem */
             problem: string;
+        };
+        /**
+         * CatchUpsOut
+         * @description The catch-ups that go on or wait for their turn, the first one first.
+         */
+        CatchUpsOut: {
+            /** Jobs */
+            jobs: components["schemas"]["CatchUpJobOut"][];
         };
         /**
          * HistoryOut
@@ -2930,7 +3098,10 @@ export interface components {
         };
         /**
          * TriedRuleOut
-         * @description A rule that was tried: whether it took the message, what it would do, and why.
+         * @description A rule that was tried: whether it took the message, and why.
+         *
+         *     ``done`` is what it would do in words, ``not_done`` what it would not, and why. ``away`` is by
+         *     how few conditions it misses the message; null where it could not take it.
          */
         TriedRuleOut: {
             /** Rule Id */
@@ -2939,10 +3110,12 @@ export interface components {
             name: string;
             /** Took */
             took: boolean;
-            /** Does */
-            does: string[];
-            /** Overruled */
-            overruled: string[];
+            /** Done */
+            done: string[];
+            /** Not Done */
+            not_done: string[];
+            /** Away */
+            away: number | null;
             /** Tests */
             tests: components["schemas"]["TriedTestOut"][];
         };
@@ -3154,12 +3327,14 @@ export interface operations {
             };
         };
         responses: {
-            /** @description No Content */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["MovedOut"];
+                };
             };
             /** @description Not Found */
             404: {
@@ -3183,7 +3358,9 @@ export interface operations {
     };
     folders_delete_api_folders__int_id__delete: {
         parameters: {
-            query?: never;
+            query?: {
+                ask_first?: boolean;
+            };
             header?: never;
             path: {
                 id: number;
@@ -3412,6 +3589,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    messages_kinds_api_kinds_get: {
+        parameters: {
+            query?: {
+                folder?: number | null;
+                label?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindsOut"];
                 };
             };
             /** @description Unprocessable Entity */

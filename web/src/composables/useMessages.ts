@@ -31,6 +31,8 @@ export function useMessages(
   const loading = ref(false)
   const failure = ref('')
   const problems = ref<string[]>([])
+  /** Prefixes of a search that are still being typed, and what may stand behind each. */
+  const unfinished = ref<string[]>([])
   /** The pages that are on the screen: they are loaded again when something changed. */
   let seen = { first: 0, last: 0 }
   let current = new AbortController()
@@ -47,6 +49,7 @@ export function useMessages(
       const found = await content(api.GET('/api/messages', { params: { query }, signal }))
       if (signal.aborted) return
       total.value = found.total
+      unfinished.value = found.unfinished
       problems.value = found.problems.map((each) => `${each.path}: ${each.message}`)
       const next = new Map(pages.value).set(page, found.messages)
       for (const key of next.keys()) {
@@ -144,5 +147,6 @@ export function useMessages(
     loading: readonly(loading),
     failure: readonly(failure),
     problems: readonly(problems),
+    unfinished: readonly(unfinished),
   }
 }

@@ -19,9 +19,10 @@ export function usePlaces() {
     await quietly(() => content(api.POST('/api/folders', { body: { path } })))
   }
 
-  async function putFolder(folder: Folder, name: string, parentId: number | null): Promise<void> {
+  async function putFolder(folder: Folder, name: string, parentId: number | null): Promise<number> {
     const body = { name, parent_id: parentId }
-    await content(api.PUT('/api/folders/{id}', { params: { path: { id: folder.id } }, body }))
+    const params = { path: { id: folder.id } }
+    return (await content(api.PUT('/api/folders/{id}', { params, body }))).run_id
   }
 
   async function renameFolder(folder: Folder, name: string): Promise<void> {
@@ -31,16 +32,19 @@ export function usePlaces() {
   async function moveFolder(folder: Folder, parent: Folder | undefined): Promise<void> {
     const name = folder.path.split('/').at(-1) ?? folder.path
     await acts.attempt(async () => {
-      await putFolder(folder, name, parent?.id ?? null)
+      const runId = await putFolder(folder, name, parent?.id ?? null)
       const where = parent ? `into ${spokenPath(parent.path)}` : 'to the top'
-      return { saying: `${name} moved ${where}. Rules that name it follow.` }
+      return { saying: `${name} moved ${where}. Rules that name it follow.`, runId }
     })
   }
 
   async function deleteFolder(folder: Folder): Promise<void> {
-    const params = { path: { id: folder.id } }
     await acts.attempt(async () => {
-      const done = await content(api.DELETE('/api/folders/{id}', { params }))
+      const done = await acts.asking((ask_first) => {
+        const params = { path: { id: folder.id }, query: { ask_first } }
+        return content(api.DELETE('/api/folders/{id}', { params }))
+      })
+      if (!done) return undefined
       const saying = `${spokenPath(folder.path)} deleted, its mail is in the trash`
       return { saying, runId: done.run_id }
     })

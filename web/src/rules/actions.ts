@@ -18,8 +18,17 @@ export type Sound = (typeof SOUNDS)[number]
 
 const DEFAULT_EVERY = 7
 
+/** RFC 9051: every mailbox has one of this name. */
+const INBOX = 'Inbox'
+
 export const ACTION_KINDS: readonly ActionKind[] = [
   { name: 'keep', label: 'Keep it in the inbox', slot: 'place', make: () => ({ do: 'keep' }) },
+  {
+    name: 'file',
+    label: 'Move it to the inbox',
+    slot: 'place',
+    make: () => ({ do: 'file', folder: INBOX }),
+  },
   { name: 'archive', label: 'Archive it', slot: 'place', make: () => ({ do: 'archive' }) },
   { name: 'trash', label: 'Move it to the trash', slot: 'place', make: () => ({ do: 'trash' }) },
   { name: 'erase', label: 'Erase it', slot: 'place', make: () => ({ do: 'erase' }) },
@@ -35,7 +44,7 @@ export const ACTION_KINDS: readonly ActionKind[] = [
   },
   {
     name: 'priority',
-    label: 'Set its priority',
+    label: 'Set its importance',
     slot: 'priority',
     make: () => ({ do: 'priority', level: 'high' }),
   },

@@ -38,7 +38,7 @@ const WORDS_FIRST: readonly TestName[] = ['words', ...TEXTS.filter((test) => tes
 const DOMAINS: readonly TestName[] = ['under', 'is', ...TEXTS.filter((test) => test !== 'is')]
 
 function choices(...values: string[]): { value: string; label: string }[] {
-  return values.map((value) => ({ value, label: value.replace('_', ' ') }))
+  return values.map((value) => ({ value, label: value }))
 }
 
 const PEOPLE: readonly [Field, string, string][] = [
@@ -135,28 +135,22 @@ export const SUBJECTS: readonly Subject[] = [
   { ...text('body', 'Body', 'body', WORDS_FIRST), group: 'Usual' },
   { ...text('text', 'Subject or body', 'text', WORDS_FIRST), group: 'Usual' },
   {
-    ...choice(
-      'kind',
-      'Kind',
-      'Usual',
-      'kind',
-      choices(
-        'personal',
-        'newsletter',
-        'discussion',
-        'notification',
-        'invitation',
-        'auto_reply',
-        'bounce',
-      ),
-    ),
+    ...choice('kind', 'Kind', 'Usual', 'kind', [
+      { value: 'personal', label: 'personal' },
+      { value: 'newsletter', label: 'newsletter' },
+      { value: 'discussion', label: 'discussion list' },
+      { value: 'notification', label: 'automatic notification' },
+      { value: 'invitation', label: 'invitation' },
+      { value: 'auto_reply', label: 'automatic answer' },
+      { value: 'bounce', label: 'bounce' },
+    ]),
   },
   {
-    ...text('attachment', 'Attachment’s name', 'attachment', [
-      'contains',
-      'exists',
-      ...TEXTS.slice(1),
-    ]),
+    ...text('has-attachment', 'Has an attachment', 'attachment', ['exists']),
+    group: 'Usual',
+  },
+  {
+    ...text('attachment', 'Attachment’s name', 'attachment', [...TEXTS]),
     group: 'More',
     placeholder: 'a file’s name',
   },

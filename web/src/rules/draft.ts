@@ -294,6 +294,19 @@ export function thenOf(draft: Draft): Action[] {
   ]
 }
 
+const DESTINATIONS: Partial<Record<Action['do'], string>> = {
+  archive: 'Archive',
+  trash: 'Trash',
+  erase: 'erased',
+}
+
+/** Where the rule puts mail that is here already, in words; empty where it leaves it. */
+export function destinationOf(draft: Draft): string {
+  const folder = draft.folder.trim()
+  if (folder) return folder.split('/').join(' / ')
+  return draft.more.map((each) => DESTINATIONS[each.do] ?? '').find(Boolean) ?? ''
+}
+
 const NAMED_VALUES = 2
 
 function inWords(values: string[]): string {

@@ -1,8 +1,6 @@
 import { describe, expect, it } from 'vitest'
 
-import type { TrailEntry } from '@/api/client'
-
-import { becauseSaying, catchUpSaying, daySaying, momentSaying, sizeSaying } from './sayings'
+import { catchUpSaying, daySaying, momentSaying, sizeSaying } from './sayings'
 
 const NOW = new Date(2026, 4, 4, 9, 30)
 
@@ -20,19 +18,12 @@ describe('sayings', () => {
     expect(momentSaying(new Date(2026, 4, 4, 9, 14), NOW)).toBe('today 09:14')
   })
 
-  it('say why a rule took a message in one line', () => {
-    const entry = {
-      evidence: [
-        { field: 'to', value: 'moorings@trust.example', start: 0, end: 22 },
-        { field: 'subject', value: 'A permit', start: 2, end: 8 },
-      ],
-    } as TrailEntry
-    expect(becauseSaying(entry)).toBe('came to moorings@, “permit”')
-  })
-
   it('say what a catch-up did, and nothing that it did not', () => {
     const done = {
       respected: 0,
+      left: {},
+      changed: 2,
+      out_of_inbox: 2,
       places: {},
       by_rule: {},
       taken: 3,
@@ -42,6 +33,7 @@ describe('sayings', () => {
       unchanged: 1,
     }
     expect(catchUpSaying(done)).toBe('Caught up: 2 moved, 1 in order already')
+    expect(catchUpSaying({ ...done, left: { 4: 17 } })).toMatch(/, 17 left to rules above$/)
     expect(catchUpSaying({ ...done, taken: 0 })).toBe('None of the messages here is taken')
   })
 

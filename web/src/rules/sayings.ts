@@ -1,45 +1,9 @@
 /** Short sayings about rules, mail and counts. */
-import type { Action, CatchUpReport, Evidence, Rule, TrailEntry } from '@/api/client'
+import type { Action, CatchUpReport, Rule } from '@/api/client'
 
 /** A folder's path as people read it. */
 export function spokenPath(path: string): string {
   return path.split('/').join(' / ')
-}
-
-/** What an action does, as the end of a sentence: "file in Gauges". */
-export function actionSaying(action: Action): string {
-  switch (action.do) {
-    case 'file':
-      return `filed in ${spokenPath(action.folder)}`
-    case 'copy':
-      return `copied to ${spokenPath(action.folder)}`
-    case 'label':
-      return `labelled ${action.label}`
-    case 'unlabel':
-      return `label ${action.label} taken off`
-    case 'colour':
-      return `coloured ${action.colour}`
-    case 'priority':
-      return `given ${action.level} priority`
-    case 'forward':
-      return `forwarded to ${action.to.join(', ')}`
-    case 'notify':
-      return 'a sound'
-    default:
-      return DONE[action.do]
-  }
-}
-
-const DONE = {
-  keep: 'kept in the inbox',
-  archive: 'archived',
-  trash: 'moved to the trash',
-  erase: 'erased',
-  read: 'marked as read',
-  unread: 'marked as unread',
-  flag: 'flagged',
-  unflag: 'flag taken off',
-  reply: 'answered',
 }
 
 const DOES: Partial<Record<Action['do'], string>> = {
@@ -69,7 +33,7 @@ function doSaying(action: Action): string {
     case 'colour':
       return `colour ${action.colour}`
     case 'priority':
-      return `${action.level} priority`
+      return `${action.level} importance`
     case 'forward':
       return `forward to ${action.to.join(', ')}`
     default:
@@ -83,36 +47,16 @@ export function doesSaying(rule: Rule): string {
   return line.charAt(0).toUpperCase() + line.slice(1)
 }
 
-const ADDRESS_HEADERS: Record<string, string> = {
-  from: 'from',
-  to: 'came to',
-  cc: 'came to',
-  bcc: 'came to',
-  delivered_to: 'came to',
-  x_original_to: 'came to',
-  envelope: 'came to',
-}
-
-function pieceSaying(piece: Evidence): string {
-  const lead = ADDRESS_HEADERS[piece.field]
-  if (lead === undefined) return `“${piece.value.slice(piece.start, piece.end)}”`
-  const at = piece.value.indexOf('@')
-  return `${lead} ${piece.value.slice(0, at < 0 ? undefined : at + 1)}`
-}
-
-/** Why a rule took a message, on one line: "came to moorings@, “permit”". */
-export function becauseSaying(entry: TrailEntry): string {
-  return entry.evidence.map(pieceSaying).join(', ')
-}
-
 /** What a catch-up did: "71 moved, 3 labelled, 12 were in order already". */
 export function catchUpSaying(done: CatchUpReport): string {
-  if (done.taken + done.respected === 0) return 'None of the messages here is taken'
+  const left = Object.values(done.left).reduce((sum, each) => sum + each, 0)
+  if (done.taken + done.respected + left === 0) return 'None of the messages here is taken'
   const counts: [number, string][] = [
     [done.moved, 'moved'],
     [done.marked, 'marked'],
     [done.labelled, 'labelled'],
     [done.unchanged, 'in order already'],
+    [left, left === 1 ? 'left to a rule above' : 'left to rules above'],
     [done.respected, 'left as you put them'],
   ]
   const parts = counts

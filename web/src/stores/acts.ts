@@ -1,19 +1,45 @@
 /** What a person does with mail, and taking it back. */
 import { defineStore } from 'pinia'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 
-import { api, content, type Action, type PlainAct, type Which } from '@/api/client'
+import { api, content, RefusedError, type Action, type PlainAct, type Which } from '@/api/client'
+
+import { countSaying } from '@/rules/sayings'
 
 import { useMailbox } from './mailbox'
 
 export interface Notice {
   saying: string
-  /** What Undo takes back; none where there is nothing to take back. */
+  /** What the note's button takes back; none where there is nothing to take back. */
   runId?: number
+  /** It was an undo itself: to take it back is to do it again, and not for the undo key. */
+  undid?: boolean
   failed?: boolean
 }
 
 export type Act = Action['do'] extends never ? never : { do: Action } | { plain: PlainAct }
+
+async function confirmed(question: string, title: string, yes: string): Promise<boolean> {
+  try {
+    const buttons = { confirmButtonText: yes, cancelButtonText: 'Go back' }
+    await ElMessageBox.confirm(question, title, buttons)
+    return true
+  } catch {
+    return false
+  }
+}
+
+/** What moves much of the mail is asked about once, with its number. */
+export function askAboutLargeMove(question: string): Promise<boolean> {
+  return confirmed(`${question}. Undo brings them back.`, 'Move so much of the mail?', 'Move them')
+}
+
+/** A rule that is to erase says how many it takes, and how many a catch-up would erase. */
+export function askAboutErasing(takes: number, erases: number, days: number): Promise<boolean> {
+  const here = `of the mail already here it takes ${countSaying(takes, 'message')}, and a catch-up erases ${erases.toLocaleString('en-GB')} of them`
+  const held = `Each message is held back for ${countSaying(days, 'day')}, and Undo brings it back as long; after that it is gone for good.`
+  return confirmed(`This rule erases mail: ${here}. ${held}`, 'Erase by rule?', 'Save the rule')
+}
 
 /** How long a notice stands: long enough to read it and to reach for Undo. */
 const STANDS = 12_000 // milliseconds
@@ -47,13 +73,32 @@ export const useActs = defineStore('acts', () => {
     }
   }
 
+  /** Do it; where it moves much of the mail it is asked about first, with its number. */
+  async function asking<T>(work: (askFirst: boolean) => Promise<T>): Promise<T | undefined> {
+    try {
+      return await work(true)
+    } catch (error) {
+      const asks = error instanceof RefusedError && error.problem.title === 'Much of the mail moves'
+      if (!asks) throw error
+      return (await askAboutLargeMove(error.problem.detail)) ? work(false) : undefined
+    }
+  }
+
   async function act(which: Which, what: Act): Promise<boolean> {
-    return attempt(async () => {
-      const done = await content(api.POST('/api/changes', { body: { which, ...what } as never }))
+    let went = false
+    const fine = await attempt(async () => {
+      const done = await asking((askFirst) =>
+        content(
+          api.POST('/api/changes', { body: { which, ...what, ask_first: askFirst } as never }),
+        ),
+      )
+      went = done !== undefined
+      if (!done) return undefined
       return done.run_id === null
         ? { saying: done.saying }
         : { saying: done.saying, runId: done.run_id }
     })
+    return fine && went
   }
 
   async function undo(
@@ -68,13 +113,28 @@ export const useActs = defineStore('acts', () => {
       )
       const left = done.left_alone > 0 ? `; ${done.left_alone} changed since, left alone` : ''
       const saying = `${done.saying}${left}`
-      return done.run_id === null ? { saying } : { saying, runId: done.run_id }
+      if (done.run_id === null) return { saying }
+      return { saying, runId: done.run_id, undid: !done.again }
     })
+  }
+
+  /** Whether the visible note offers to take something back. */
+  const offers = computed(() => notice.value?.runId !== undefined && !notice.value.undid)
+
+  /** What the undo key takes back: what the visible note offers, else the newest thing done. */
+  const next = computed(() => {
+    const now = notice.value
+    if (now?.runId !== undefined && !now.undid) return { runId: now.runId, saying: now.saying }
+    return mailbox.undo && { runId: mailbox.undo.run_id, saying: mailbox.undo.saying }
+  })
+
+  async function undoNext(): Promise<void> {
+    await undo(next.value?.runId)
   }
 
   function dismiss(): void {
     notice.value = undefined
   }
 
-  return { notice, tell, fail, attempt, act, undo, dismiss }
+  return { notice, offers, next, tell, fail, attempt, asking, act, undo, undoNext, dismiss }
 })

@@ -8,10 +8,19 @@ import { useActs } from './acts'
 import { useCatchUps } from './catch-ups'
 import { useMailbox } from './mailbox'
 
-const REPORT = { taken: 0, moved: 0, labelled: 0, marked: 0, unchanged: 0, respected: 0 }
+const REPORT = {
+  taken: 0,
+  moved: 0,
+  out_of_inbox: 0,
+  labelled: 0,
+  marked: 0,
+  unchanged: 0,
+  respected: 0,
+  left: {},
+}
 
 function job(state: string, done: number): CatchUpJob {
-  const report = { ...REPORT, taken: done, moved: done, places: {}, by_rule: {} }
+  const report = { ...REPORT, taken: done, changed: done, moved: done, places: {}, by_rule: {} }
   return {
     id: 7,
     state,

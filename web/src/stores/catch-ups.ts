@@ -73,8 +73,9 @@ export const useCatchUps = defineStore('catch-ups', () => {
     if (!now) return undefined
     const stopped = now.state === 'stopped' ? 'Stopped. ' : ''
     const saying = `${before}${stopped}${catchUpSaying(now.report)}`
-    const changed = now.report.taken > now.report.unchanged
-    return changed && now.run_id !== null ? { saying, runId: now.run_id } : { saying }
+    return now.report.changed > 0 && now.run_id !== null
+      ? { saying, runId: now.run_id }
+      : { saying }
   }
 
   async function stop(): Promise<void> {

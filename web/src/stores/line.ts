@@ -75,6 +75,15 @@ export const useLine = defineStore('line', () => {
   }
   watch([() => mailbox.version, watching], checkSoon, { immediate: true })
 
+  /** What the owner has just changed is looked at at once; only other changes wait. */
+  watch(
+    () => JSON.stringify(mailbox.rules.map(({ id, rule }) => [id, rule])),
+    () => {
+      clearTimeout(waiting)
+      if (watching.value) void checkInTurn()
+    },
+  )
+
   /** Do something to the line, say so with Undo, and let the screen follow. */
   async function change(
     work: (anyway: boolean) => Promise<LineChange>,

@@ -79,6 +79,27 @@ describe('the mailbox', () => {
     expect(mailbox.arrivedSaying).toMatch(/, both sorted$/)
   })
 
+  it('shows no earlier state after a later one, though its answer comes later', async () => {
+    const mailbox = useMailbox()
+    let undoDays = 1
+    const answers: (() => void)[] = []
+    vi.stubGlobal('fetch', async () => {
+      const told = { rules: [], folders: [], labels: [], undo_days: undoDays }
+      await new Promise<void>((resolve) => answers.push(resolve))
+      return Response.json(told)
+    })
+    const early = mailbox.refresh()
+    await vi.advanceTimersByTimeAsync(1)
+    undoDays = 2
+    const late = mailbox.refresh()
+    await vi.advanceTimersByTimeAsync(1)
+    for (const answer of answers.slice(2)) answer()
+    await late
+    for (const answer of answers.slice(0, 2)) answer()
+    await early
+    expect(mailbox.undoDays).toBe(2)
+  })
+
   it('says when the server does not answer, and is well again when it does', async () => {
     const mailbox = useMailbox()
     const answers = globalThis.fetch

@@ -2,7 +2,15 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 
-import { api, content, type Emptying, type Folder, type Label, type Line } from '@/api/client'
+import {
+  api,
+  content,
+  type Emptying,
+  type Folder,
+  type Label,
+  type Line,
+  type NextUndo,
+} from '@/api/client'
 import { listen } from '@/api/events'
 import { play } from '@/mail/sounds'
 import { timeSaying } from '@/rules/sayings'
@@ -17,6 +25,8 @@ export const useMailbox = defineStore('mailbox', () => {
   const folders = shallowRef<Folder[]>([])
   const labels = shallowRef<Label[]>([])
   const emptying = shallowRef<Emptying | null>(null)
+  /** What the undo key would take back. */
+  const undo = shallowRef<NextUndo | null>(null)
   const trashDays = ref(30)
   const undoDays = ref(30)
   const line = shallowRef<Line>({ rules: [], arrived: 0, stay: 0 })
@@ -27,16 +37,23 @@ export const useMailbox = defineStore('mailbox', () => {
   const failure = ref('')
 
   let looked = 0 // milliseconds that the last look took
+  let asked = 0 // looks so far
+  let shown = 0 // the look that the screen shows
   async function refresh(): Promise<void> {
     const begun = performance.now()
+    const mine = (asked += 1)
     try {
       const [mailbox, rules] = await Promise.all([
         content(api.GET('/api/mailbox')),
         content(api.GET('/api/rules')),
       ])
+      // An answer that was overtaken by a newer one tells of an earlier state.
+      if (mine < shown) return
+      shown = mine
       folders.value = mailbox.folders
       labels.value = mailbox.labels
       emptying.value = mailbox.emptying
+      undo.value = mailbox.undo
       trashDays.value = mailbox.trash_days
       undoDays.value = mailbox.undo_days
       line.value = rules
@@ -100,6 +117,7 @@ export const useMailbox = defineStore('mailbox', () => {
     folders,
     labels,
     emptying,
+    undo,
     trashDays,
     undoDays,
     line,

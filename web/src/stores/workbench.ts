@@ -105,13 +105,17 @@ export const useWorkbench = defineStore('workbench', () => {
   }
 
   /** A new rule with these conditions: from a message's facts, or from a search. */
-  function startFrom(when: Test): void {
+  function startFrom(when: Test, unless?: Test | null): void {
     const begun = putAway.value[NEW]
     if (begun) putAway.value = { ...putAway.value, [ASIDE]: begun }
     ruleId.value = undefined
     saved.value = told(newDraft())
     complaints.value = []
-    draft.value = { ...newDraft(), when: groupOf(when) }
+    draft.value = {
+      ...newDraft(),
+      when: groupOf(when),
+      unless: unless ? groupOf(unless) : undefined,
+    }
   }
 
   const aside = computed(() => putAway.value[ASIDE] !== undefined)

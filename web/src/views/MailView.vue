@@ -10,6 +10,7 @@ import OpenMessage from '@/components/mail/OpenMessage.vue'
 import PlaceList from '@/components/mail/PlaceList.vue'
 import { useKeys } from '@/composables/useKeys'
 import type { Place } from '@/composables/useMessages'
+import { monthsBack, type Month } from '@/mail/months'
 import { countSaying, spokenPath } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
 import { useWorkbench } from '@/stores/workbench'
@@ -71,11 +72,20 @@ watch(
   { immediate: true },
 )
 
+/** A group of one kind can be narrowed to a month, without knowing how that is written. */
+const mayNarrow = computed(
+  () => /\bkind:/.test(find.value) && !/\b(on|before|after):/.test(find.value),
+)
+const months = computed(() => monthsBack(new Date()))
+async function narrow({ terms }: Month): Promise<void> {
+  await router.replace({ name: 'find', query: { find: `${find.value.trim()} ${terms}` } })
+}
+
 async function ruleFromSearch(): Promise<void> {
   const query = { text: find.value, caret: 0 }
-  const { when } = await content(api.GET('/api/find/rule', { params: { query } }))
+  const { when, unless } = await content(api.GET('/api/find/rule', { params: { query } }))
   if (!when) return
-  workbench.startFrom(when)
+  workbench.startFrom(when, unless)
   await router.push('/rules/new')
 }
 
@@ -96,6 +106,12 @@ const selected = ref<{ which: Which; count: number }>()
 const onWhat = computed(() =>
   selected.value ? countSaying(selected.value.count, 'message') : `all of ${title.value}`,
 )
+
+/** The message that stands on the right: one that is ticked alone is as one that is open. */
+const shown = computed(() => {
+  const { which, count } = selected.value ?? {}
+  return count === 1 && which?.ids?.length === 1 ? which.ids[0] : message.value
+})
 
 /** A catch-up is chosen where the message stands otherwise, on the selection or the list. */
 const catchingUp = ref(false)
@@ -142,7 +158,12 @@ useKeys({
   <main class="mail">
     <PlaceList :kind="kind" :place="kind === 'find' ? undefined : placeId">
       <template #end>
-        <AtHand :which="selected?.which ?? place" :on="onWhat" @catch-up="catchingUp = true" />
+        <AtHand
+          :which="selected?.which ?? place"
+          :on="onWhat"
+          :selected="!!selected"
+          @catch-up="catchingUp = true"
+        />
       </template>
     </PlaceList>
     <MessageList
@@ -158,6 +179,17 @@ useKeys({
           <button class="text-button" type="button" @click="ruleFromSearch">
             Make a rule from this search
           </button>
+          <template v-if="mayNarrow">
+            <button
+              v-for="each in months"
+              :key="each.label"
+              class="text-button"
+              type="button"
+              @click="narrow(each)"
+            >
+              {{ each.label }}
+            </button>
+          </template>
         </p>
       </template>
     </MessageList>
@@ -175,9 +207,10 @@ useKeys({
       :count="selected.count"
     />
     <OpenMessage
-      v-else-if="message !== undefined"
-      :id="message"
+      v-else-if="shown !== undefined"
+      :id="shown"
       ref="opened"
+      :peek="shown !== message"
       @moved="list?.moveOn()"
     />
     <p v-else class="nothing">
@@ -197,6 +230,9 @@ useKeys({
 }
 
 .from-search {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 14px;
   padding-top: 2px;
 }
 

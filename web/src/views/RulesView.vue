@@ -8,6 +8,8 @@ import RuleEditor from '@/components/rules/RuleEditor.vue'
 import RuleLine from '@/components/rules/RuleLine.vue'
 import VersionsPane from '@/components/rules/VersionsPane.vue'
 import { useRehearsal } from '@/composables/useRehearsal'
+import { isComplete } from '@/rules/actions'
+import { destinationOf, thenOf } from '@/rules/draft'
 import { useLine } from '@/stores/line'
 import { useMailbox } from '@/stores/mailbox'
 import { useWorkbench } from '@/stores/workbench'
@@ -27,7 +29,8 @@ let begun = workbench.changed
 watch(
   [() => route.params['rule'], () => mailbox.ready, () => mailbox.rules],
   ([asked], before) => {
-    if (!mailbox.ready || route.name !== 'rules') return
+    if (route.name !== 'rules') return
+    // A new rule needs nothing of the mailbox: what is typed before that is here stays.
     if (asked === 'new') {
       // Not when only the line has changed: what was just saved is about to have its address.
       const arrived = asked !== before[0]
@@ -35,6 +38,7 @@ watch(
       begun = true
       return
     }
+    if (!mailbox.ready) return
     const id = asked ? Number(asked) : workbench.ruleId
     const found = mailbox.rules.find((each) => each.id === id)
     if (found) workbench.open(found)
@@ -87,7 +91,8 @@ watch(
       :failure="failure"
       :running="running"
       :bracket="workbench.draft.when.bracket"
-      :folder="workbench.draft.folder"
+      :goes="destinationOf(workbench.draft)"
+      :acts="thenOf(workbench.draft).some(isComplete)"
       :findings="findings"
     />
   </main>

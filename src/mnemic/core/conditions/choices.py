@@ -5,8 +5,10 @@ from typing import Annotated, Any, Literal, TypeAlias
 
 from pydantic import BeforeValidator, Field
 
+from mnemic.core.bounds import MOST_VALUES
 from mnemic.core.canonical import canonical_address, without_tag
 from mnemic.core.conditions.evidence import BaseCondition, Evidence, Given, NonEmptyTexts
+from mnemic.core.errors import at_most
 from mnemic.core.folding import fold
 from mnemic.core.message import AddressHeader, KindName, MessageView, Priority
 
@@ -33,7 +35,7 @@ class PriorityCondition(_IsCondition):
     """What its writer said of its importance (RFC 2156, RFC 4021)."""
 
     field: Literal["priority"]
-    values: Annotated[tuple[Priority, ...], Field(min_length=1)]
+    values: Annotated[tuple[Priority, ...], Field(min_length=1), at_most(MOST_VALUES)]
 
     def evidence(self, message: MessageView, given: Given) -> Evidence | None:
         """The priority."""
@@ -46,7 +48,7 @@ class KindCondition(_IsCondition):
     """What kind of mail it is."""
 
     field: Literal["kind"]
-    values: Annotated[tuple[KindName, ...], Field(min_length=1)]
+    values: Annotated[tuple[KindName, ...], Field(min_length=1), at_most(MOST_VALUES)]
 
     def evidence(self, message: MessageView, given: Given) -> Evidence | None:
         """What shows the kind."""
@@ -62,7 +64,7 @@ class AddressedCondition(_IsCondition):
     """How I am addressed, possibly in several ways."""
 
     field: Literal["addressed"]
-    values: Annotated[tuple[Addressed, ...], Field(min_length=1)]
+    values: Annotated[tuple[Addressed, ...], Field(min_length=1), at_most(MOST_VALUES)]
 
     def evidence(self, message: MessageView, given: Given) -> Evidence | None:
         """The way that was asked for."""
@@ -94,7 +96,7 @@ class ContactCondition(_IsCondition):
     """Whether the sender is in the address book, and whether it has written before."""
 
     field: Literal["contact"]
-    values: Annotated[tuple[Contact, ...], Field(min_length=1)]
+    values: Annotated[tuple[Contact, ...], Field(min_length=1), at_most(MOST_VALUES)]
 
     def evidence(self, message: MessageView, given: Given) -> Evidence | None:
         """The sender, and what it is."""
@@ -120,7 +122,7 @@ class FlagCondition(_IsCondition):
     """Whether the message is read, or flagged, when the run starts."""
 
     field: Literal["seen", "flagged"]
-    values: Annotated[tuple[Truth, ...], Field(min_length=1)]
+    values: Annotated[tuple[Truth, ...], Field(min_length=1), at_most(MOST_VALUES)]
 
     def evidence(self, message: MessageView, given: Given) -> Evidence | None:
         """The state."""

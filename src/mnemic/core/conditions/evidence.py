@@ -4,15 +4,21 @@ from abc import abstractmethod
 from dataclasses import dataclass, field
 from typing import Annotated, TypeAlias
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints
 
+from mnemic.core.bounds import MOST_VALUE, MOST_VALUES
+from mnemic.core.errors import at_most, plain_text
 from mnemic.core.message import Circumstances, MessageState, MessageView
 from mnemic.core.text_tests import Span
 
 __all__ = ["NOTHING_GIVEN", "BaseCondition", "Evidence", "Given", "NonEmpty", "NonEmptyTexts"]
 
-NonEmpty: TypeAlias = Annotated[str, StringConstraints(min_length=1)]
-NonEmptyTexts: TypeAlias = Annotated[tuple[NonEmpty, ...], Field(min_length=1)]
+NonEmpty: TypeAlias = Annotated[
+    str, StringConstraints(min_length=1), at_most(MOST_VALUE), AfterValidator(plain_text)
+]
+NonEmptyTexts: TypeAlias = Annotated[
+    tuple[NonEmpty, ...], Field(min_length=1), at_most(MOST_VALUES)
+]
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,10 +5,12 @@ from collections.abc import Callable
 from datetime import date, timedelta
 from typing import Annotated, Any, Literal, TypeAlias
 
-from pydantic import AfterValidator, BeforeValidator, Field
+from pydantic import AfterValidator, BeforeValidator, Field, ValidationInfo
 from pydantic_core import PydanticCustomError
 
+from mnemic.core.bounds import MOST_NUMBER, MOST_VALUES
 from mnemic.core.conditions.evidence import BaseCondition, Evidence, Given
+from mnemic.core.errors import at_most, is_stored
 from mnemic.core.message import MessageView
 
 __all__ = ["AgeCondition", "DateCondition", "SizeCondition"]
@@ -55,13 +57,14 @@ def _checked(read: Callable[[str], object], message: str) -> Callable[[str], str
     return check
 
 
-def _checked_size(value: Any) -> int | str:
+def _checked_size(value: Any, info: ValidationInfo) -> int | str:
     try:
         if isinstance(value, bool) or not isinstance(value, int | str):
             raise ValueError
-        octets(value)
+        if octets(value) >= MOST_NUMBER and not is_stored(info):
+            raise ValueError
     except ValueError as error:
-        message = 'has to be a whole number of octets, or a size like "500 KB", "2 MB", "1 GB"'
+        message = 'has to be a whole number of octets below 2^53, or "500 KB", "2 MB", "1 GB"'
         raise PydanticCustomError("measure", "{reason}", {"reason": message}) from error
     return value
 
@@ -89,7 +92,7 @@ class SizeCondition(BaseCondition):
 
     field: Literal["size"]
     test: Literal["over", "under"]
-    values: Annotated[tuple[Size, ...], Field(min_length=1)]
+    values: Annotated[tuple[Size, ...], Field(min_length=1), at_most(MOST_VALUES)]
 
     def evidence(self, message: MessageView, given: Given) -> Evidence | None:
         """The size."""
@@ -106,7 +109,7 @@ class DateCondition(BaseCondition):
 
     field: Literal["received", "sent"]
     test: Literal["before", "after", "on"]
-    values: Annotated[tuple[Day, ...], Field(min_length=1)]
+    values: Annotated[tuple[Day, ...], Field(min_length=1), at_most(MOST_VALUES)]
 
     def _passes(self, day: date, wanted: date) -> bool:
         if self.test == "on":
@@ -132,7 +135,7 @@ class AgeCondition(BaseCondition):
 
     field: Literal["age"]
     test: Literal["over", "under"]
-    values: Annotated[tuple[Age, ...], Field(min_length=1)]
+    values: Annotated[tuple[Age, ...], Field(min_length=1), at_most(MOST_VALUES)]
 
     def evidence(self, message: MessageView, given: Given) -> Evidence | None:
         """The age in days, hours and minutes."""

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import type { StoredRule, Which } from '@/api/client'
+import { api, content, type CatchUpAsked, type StoredRule, type Which } from '@/api/client'
 import { useKeys } from '@/composables/useKeys'
-import { doesSaying, spokenPath } from '@/rules/sayings'
+import { countSaying, doesSaying, spokenPath } from '@/rules/sayings'
+import { askAboutLargeMove, useActs } from '@/stores/acts'
 import { useCatchUps } from '@/stores/catch-ups'
 import { useMailbox } from '@/stores/mailbox'
 
@@ -12,10 +13,13 @@ const props = defineProps<{
   which: Which | undefined
   /** The same in words. */
   on: string
+  /** Whether it was selected: all of a list is asked about first. */
+  selected: boolean
 }>()
 const emit = defineEmits<{ catchUp: [] }>()
 const mailbox = useMailbox()
 const catchUps = useCatchUps()
+const acts = useActs()
 
 /** Rules that run when asked, in the order of the line. */
 const rules = computed(() =>
@@ -25,7 +29,34 @@ const rules = computed(() =>
 async function run(stored: StoredRule): Promise<void> {
   if (!props.which) return
   // Asked for by hand, on mail that is in front of its owner: it acts on all of it.
-  await catchUps.start({ rule_ids: [stored.id], which: props.which, respects: false })
+  const asked = {
+    rule_ids: [stored.id],
+    which: props.which,
+    respects: false,
+    takes_left: true,
+  }
+  if (!(await sure(stored, asked))) return
+  await catchUps.start(asked)
+}
+
+/** All of a list is asked about with how many it would change; a selection, where that is much. */
+async function sure(stored: StoredRule, asked: CatchUpAsked): Promise<boolean> {
+  try {
+    const body = asked as never
+    const told = await content(api.POST('/api/catch-ups/preview', { body }))
+    const { examined, report, question } = told
+    if (props.selected) return !question || (await askAboutLargeMove(question))
+    const changes = countSaying(report.changed, 'message')
+    await ElMessageBox.confirm(
+      `Nothing is selected. Of ${countSaying(examined, 'message')} in ${spokenPath(props.on).replace(/^all of /, '')}, it changes ${changes}.`,
+      `Run “${stored.rule.name}” on ${spokenPath(props.on)}?`,
+      { confirmButtonText: `Change ${changes}`, cancelButtonText: 'Go back' },
+    )
+    return true
+  } catch (error) {
+    if (error instanceof Error) acts.fail(error)
+    return false
+  }
 }
 
 useKeys({ h: () => document.querySelector<HTMLElement>('.at-hand button')?.focus() })

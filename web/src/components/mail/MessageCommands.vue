@@ -10,6 +10,8 @@ import { useMailbox } from '@/stores/mailbox'
 
 const props = defineProps<{
   which: Which
+  /** How many messages that are. */
+  count: number
   /** The folder they are in, where it is one. */
   folder: string | undefined
   labels: readonly string[]
@@ -218,10 +220,11 @@ function more(command: More): void {
             :key="level"
             :command="`priority-${level}`"
             :divided="level === 'high'"
-            >Priority {{ level }}</el-dropdown-item
+            >Importance {{ level }}</el-dropdown-item
           >
           <el-dropdown-item command="erase" divided
-            >Erase (can be undone for {{ countSaying(mailbox.undoDays, 'day') }})</el-dropdown-item
+            >Erase {{ count === 1 ? 'it' : countSaying(count, 'message') }} (can be undone for
+            {{ countSaying(mailbox.undoDays, 'day') }})</el-dropdown-item
           >
         </el-dropdown-menu>
       </template>

@@ -11,6 +11,7 @@ import { countSaying, dayInSentence } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
 import { useMailbox } from '@/stores/mailbox'
 
+import KindGroups from './KindGroups.vue'
 import MessageCommands from './MessageCommands.vue'
 import MessageRow from './MessageRow.vue'
 
@@ -27,7 +28,7 @@ const emit = defineEmits<{ selected: [which: Which | undefined, count: number] }
 const mailbox = useMailbox()
 const acts = useActs()
 const router = useRouter()
-const { at, indexOf, need, pages, total, loading, failure, problems } = useMessages(
+const { at, indexOf, need, pages, total, loading, failure, problems, unfinished } = useMessages(
   () => props.place,
   () => mailbox.version,
 )
@@ -179,6 +180,7 @@ defineExpose({
       <MessageCommands
         v-if="selection.which.value"
         :which="selection.which.value"
+        :count="selection.count.value"
         :folder="folder?.path"
         :labels="commonLabels"
         @done="(moved) => moved && selection.clear()"
@@ -193,6 +195,7 @@ defineExpose({
         </p>
       </div>
       <slot name="head"></slot>
+      <KindGroups :place="place" :where="folder?.path ?? title" />
       <p v-if="emptying" class="said">{{ emptying }}</p>
       <p v-for="problem in problems" :key="problem" class="said problem" role="alert">
         {{ problem }}
@@ -234,7 +237,13 @@ defineExpose({
         </div>
       </div>
       <p v-if="!total && !loading && !failure" class="hint">
-        {{ place && 'find' in place ? 'Nothing found.' : 'Nothing here.' }}
+        <template v-if="unfinished.length">
+          Go on typing. What may stand there:
+          <span v-for="each in unfinished" :key="each" class="unfinished">{{ each }}</span>
+        </template>
+        <template v-else>{{
+          place && 'find' in place ? 'Nothing found.' : 'Nothing here.'
+        }}</template>
       </p>
     </div>
   </section>
@@ -331,5 +340,10 @@ h2 {
 .hint {
   padding: 43px 16px 16px;
   color: var(--ink-soft);
+}
+
+.unfinished {
+  display: block;
+  padding-top: 4px;
 }
 </style>

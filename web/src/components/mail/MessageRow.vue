@@ -3,7 +3,8 @@ import { Paperclip } from '@element-plus/icons-vue'
 import { computed } from 'vue'
 
 import type { Message } from '@/api/client'
-import { becauseSaying, dayInSentence, timeSaying } from '@/rules/sayings'
+import { KIND_NAMES } from '@/mail/kinds'
+import { dayInSentence, timeSaying } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
 
 const props = defineProps<{
@@ -33,6 +34,9 @@ const swatches = computed(() =>
 function day(date: string): string {
   return dayInSentence(new Date(date), new Date())
 }
+
+/** What kind of mail it is, where it is not from a person to a person. */
+const kind = computed(() => KIND_NAMES[props.message.kind] ?? '')
 
 const folder = computed(() => props.message.folder.split('/').at(-1) ?? '')
 </script>
@@ -81,10 +85,10 @@ const folder = computed(() => props.message.folder.split('/').at(-1) ?? '')
         message.sender_name || message.sender_address || 'No sender'
       }}</span>
       <span class="signs">
-        <span v-if="message.priority === 'high'" title="High priority"
+        <span v-if="message.priority === 'high'" title="High importance"
           >▲<span class="visually-hidden">high</span></span
         >
-        <span v-if="message.priority === 'low'" title="Low priority"
+        <span v-if="message.priority === 'low'" title="Low importance"
           >▽<span class="visually-hidden">low</span></span
         >
         <span v-if="message.flagged" class="flag" title="Flagged"
@@ -93,7 +97,10 @@ const folder = computed(() => props.message.folder.split('/').at(-1) ?? '')
         <el-icon v-if="message.attachments" title="With attachment"><Paperclip /></el-icon>
         <time :datetime="message.received">{{ timeSaying(new Date(message.received)) }}</time>
       </span>
-      <span class="subject one-line">{{ message.subject || 'No subject' }}</span>
+      <span class="subject one-line"
+        ><span v-if="kind" class="kind">{{ kind }}</span
+        >{{ message.subject || 'No subject' }}</span
+      >
       <span class="labels">
         <span
           v-for="each in swatches"
@@ -106,10 +113,12 @@ const folder = computed(() => props.message.folder.split('/').at(-1) ?? '')
       <span class="why one-line">
         <template v-if="showsFolder">{{ folder }} · </template>
         <template v-if="message.gone_at">leaves the trash {{ day(message.gone_at) }}</template>
-        <template v-else-if="message.by_hand">put here by you, {{ day(message.by_hand) }}</template>
-        <template v-else-if="message.placed_by">
-          {{ message.placed_by.folder ? 'here by' : 'labelled by' }}
-          <b>{{ message.placed_by.rule_name }}</b>: {{ becauseSaying(message.placed_by) }}
+        <template v-else-if="message.reason">
+          {{ message.reason.saying }}
+          <template v-if="!message.reason.rule_name">, {{ day(message.reason.at) }}</template>
+          <b>{{ message.reason.rule_name }}</b>{{
+            message.reason.because ? `: ${message.reason.because}` : ''
+          }}
         </template>
         <template v-else>{{ message.preview }}</template>
       </span>
@@ -186,6 +195,16 @@ const folder = computed(() => props.message.folder.split('/').at(-1) ?? '')
 
 .subject {
   font: 16px/20px var(--type-mail);
+}
+
+.kind {
+  margin-right: 6px;
+  padding: 0 5px;
+  border: 1px solid var(--line);
+  border-radius: 4px;
+  color: var(--ink-soft);
+  font: 500 12px/16px var(--type-interface);
+  vertical-align: 1px;
 }
 
 .unread .sender,

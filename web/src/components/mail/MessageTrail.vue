@@ -3,7 +3,7 @@ import { computed, ref, watch } from 'vue'
 
 import type { OpenMessage, TrailEntry } from '@/api/client'
 import EvidenceText from '@/components/rules/EvidenceText.vue'
-import { actionSaying, momentSaying, spokenPath } from '@/rules/sayings'
+import { momentSaying, spokenPath } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
 import { useMailbox } from '@/stores/mailbox'
 
@@ -49,9 +49,7 @@ interface Step {
 const EVENTS: Record<string, string> = { hand: ', in a catch-up', daily: ', once a day' }
 
 function did(entry: TrailEntry): string {
-  const done = entry.actions.filter((each) => !each.overruled_by && !each.held_back)
-  const said = done.map((each) => actionSaying(each.action as never)).join(', ')
-  const saying = said || 'Taken'
+  const saying = entry.done.join(', ') || 'Taken'
   return saying.charAt(0).toUpperCase() + saying.slice(1)
 }
 
@@ -65,7 +63,7 @@ const steps = computed<Step[]>(() =>
 )
 /** Put back is offered while the last rule's work stands. */
 const canPutBack = computed(
-  () => props.message.placed_by !== null && props.message.trail.length > 0,
+  () => !!props.message.reason?.rule_name && props.message.trail.length > 0,
 )
 /** What is told while the trail is closed: that it was received, or read, is not news. */
 const last = computed(() => steps.value.findLast((each) => !each.minor))
@@ -114,15 +112,7 @@ defineExpose({ toggle })
             :piece="piece"
             :lead="FIELDS[piece.field] ?? piece.field"
           />
-          <template v-for="(each, at) in step.rule.actions" :key="`a${at}`">
-            <span v-if="each.overruled_by"
-              >not {{ actionSaying(each.action as never) }}: “{{ each.overruled_by }}” came
-              first</span
-            >
-            <span v-if="each.held_back"
-              >not {{ actionSaying(each.action as never) }}: {{ each.held_back }}</span
-            >
-          </template>
+          <span v-for="each in step.rule.not_done" :key="each">{{ each }}</span>
         </span>
       </p>
     </template>

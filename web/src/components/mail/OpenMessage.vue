@@ -11,7 +11,11 @@ import MessageBody from './MessageBody.vue'
 import MessageCommands from './MessageCommands.vue'
 import MessageTrail from './MessageTrail.vue'
 
-const props = defineProps<{ id: number }>()
+const props = defineProps<{
+  id: number
+  /** Shown since it alone is selected: that is no reading of it. */
+  peek?: boolean
+}>()
 const emit = defineEmits<{ moved: [] }>()
 const mailbox = useMailbox()
 const acts = useActs()
@@ -42,7 +46,7 @@ watch(
   async (id) => {
     message.value = undefined
     const found = await load(id)
-    if (found?.seen !== false) return
+    if (found?.seen !== false || props.peek) return
     const params = { path: { message_id: id } }
     await content(api.POST('/api/messages/{message_id}/seen', { params })).catch(acts.fail)
     mailbox.refreshSoon()
@@ -66,7 +70,7 @@ const signs = computed(() => {
   return [
     now.flagged ? '⚑ flagged' : '',
     now.colour ? `coloured ${now.colour}` : '',
-    now.priority ? `${now.priority} priority` : '',
+    now.priority ? `${now.priority} importance` : '',
   ].filter(Boolean)
 })
 
@@ -111,6 +115,7 @@ defineExpose({
       </p>
       <MessageCommands
         :which="{ ids: [message.id], leave_out: [] }"
+        :count="1"
         :folder="message.folder"
         :labels="message.labels"
         :seen="message.seen"

@@ -24,15 +24,25 @@ async function load(): Promise<void> {
 watch([() => props.id, () => mailbox.rules], () => void load(), { immediate: true })
 
 function verdict(rule: WhatIf['tried'][number]): string {
-  if (!rule.took) return 'leaves it'
-  const not = rule.overruled.map((each) => `, but not: ${each}`).join('')
-  return `takes it: ${rule.does.join(', ')}${not}`
+  if (!rule.took) {
+    if (rule.away === null) return 'leaves it'
+    return rule.away === 1
+      ? 'leaves it: one condition fails'
+      : `leaves it: ${rule.away} conditions fail`
+  }
+  return `takes it: ${rule.done.join(', ') || 'with no effect'}`
 }
 
 const took = computed(() => found.value?.tried.filter((each) => each.took) ?? [])
 const rest = computed(() => (found.value?.tried.length ?? 0) - took.value.length)
 const all = ref(false)
-const shown = computed(() => (all.value ? (found.value?.tried ?? []) : took.value))
+/** Those that miss it by the fewest conditions come first. */
+const missed = computed(() =>
+  (found.value?.tried ?? [])
+    .filter((each) => !each.took)
+    .sort((a, b) => (a.away ?? Infinity) - (b.away ?? Infinity)),
+)
+const shown = computed(() => (all.value ? [...took.value, ...missed.value] : took.value))
 </script>
 
 <template>
@@ -58,9 +68,7 @@ const shown = computed(() => (all.value ? (found.value?.tried ?? []) : took.valu
             {{ rule.name }}
           </button>
           {{ verdict(rule) }}
-          <template v-if="rule.overruled.length">
-            (not {{ rule.overruled.join('; not ') }})</template
-          >
+          <template v-if="rule.not_done.length"> ({{ rule.not_done.join('; ') }})</template>
           <ul v-if="open === rule.rule_id" class="tests">
             <li
               v-for="(test, index) in rule.tests"

@@ -2,10 +2,14 @@
 import { computed } from 'vue'
 
 import type { Action } from '@/api/client'
+import { useClosingList } from '@/composables/useClosingList'
 import { COLOURS, type Colour } from '@/mail/colours'
+import { play } from '@/mail/sounds'
 import { actionKind, SOUNDS, type Sound } from '@/rules/actions'
-import { countSaying, spokenPath } from '@/rules/sayings'
+import { countSaying } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
+
+import PlaceSelect from './PlaceSelect.vue'
 
 type Level = Extract<Action, { do: 'priority' }>['level']
 
@@ -18,11 +22,10 @@ interface Choice {
   label: string
 }
 
-/** What is picked from a list, or typed where it may be new. */
+/** What is picked from a list. */
 interface Picked {
   name: string
   placeholder?: string
-  typed?: boolean
   clearable?: boolean
   value: string | null
   choices: Choice[]
@@ -35,24 +38,6 @@ const asTheyAre = (values: readonly string[]): Choice[] =>
 const picked = computed<Picked | undefined>(() => {
   const now = action.value
   switch (now.do) {
-    case 'copy':
-      return {
-        name: 'Copy to folder',
-        placeholder: 'which folder?',
-        typed: true,
-        value: now.folder,
-        choices: mailbox.folders.map(({ path }) => ({ value: path, label: spokenPath(path) })),
-        made: (folder) => ({ do: 'copy', folder }),
-      }
-    case 'unlabel':
-      return {
-        name: 'Label to take off',
-        placeholder: 'which label?',
-        typed: true,
-        value: now.label,
-        choices: asTheyAre(mailbox.labels.map((each) => each.name)),
-        made: (label) => ({ do: 'unlabel', label }),
-      }
     case 'colour':
       return {
         name: 'Colour',
@@ -62,7 +47,7 @@ const picked = computed<Picked | undefined>(() => {
       }
     case 'priority':
       return {
-        name: 'Priority',
+        name: 'Importance',
         value: now.level,
         choices: asTheyAre(['high', 'normal', 'low']),
         made: (level) => ({ do: 'priority', level: level as Level }),
@@ -83,43 +68,80 @@ const picked = computed<Picked | undefined>(() => {
 
 function put(next: Action): void {
   action.value = next
+  if (next.do === 'notify') hear(next)
+}
+
+/** A sound is heard as it is chosen. */
+function hear(now: Extract<Action, { do: 'notify' }>): void {
+  play([now.sound ?? 'default'])
+}
+
+const close = useClosingList('addresses')
+function forwardTo(to: string[]): void {
+  put({ do: 'forward', to })
+  close()
 }
 </script>
 
 <template>
   <div class="row">
     <span class="does">{{ actionKind(action.do)?.label ?? action.do }}</span>
-    <el-select
-      v-if="picked"
-      class="what"
-      :filterable="picked.typed"
-      :allow-create="picked.typed"
-      :default-first-option="picked.typed"
-      :clearable="picked.clearable"
-      :value-on-clear="null"
-      :aria-label="picked.name"
-      :placeholder="picked.placeholder"
-      :teleported="false"
-      :model-value="picked.value"
-      @update:model-value="(value: string) => put(picked!.made(value))"
-    >
-      <template v-if="action.do === 'colour'" #prefix>
-        <span class="swatch" :style="{ background: `var(--${action.colour})` }"></span>
-      </template>
-      <el-option
-        v-for="each in picked.choices"
-        :key="each.value"
-        :value="each.value"
-        :label="each.label"
+    <span v-if="picked" class="what picked">
+      <el-select
+        :clearable="picked.clearable"
+        :value-on-clear="null"
+        :aria-label="picked.name"
+        :placeholder="picked.placeholder"
+        :teleported="false"
+        :model-value="picked.value"
+        @update:model-value="(value: string) => put(picked!.made(value))"
       >
-        <template v-if="action.do === 'colour'">
-          <span class="swatch" :style="{ background: `var(--${each.value})` }"></span>
-          {{ each.label }}
+        <template v-if="action.do === 'colour'" #prefix>
+          <span class="swatch" :style="{ background: `var(--${action.colour})` }"></span>
         </template>
-      </el-option>
-    </el-select>
+        <el-option
+          v-for="each in picked.choices"
+          :key="each.value"
+          :value="each.value"
+          :label="each.label"
+        >
+          <template v-if="action.do === 'colour'">
+            <span class="swatch" :style="{ background: `var(--${each.value})` }"></span>
+            {{ each.label }}
+          </template>
+        </el-option>
+      </el-select>
+      <button
+        v-if="action.do === 'notify'"
+        class="text-button"
+        type="button"
+        title="Play the sound"
+        @click="hear(action)"
+      >
+        Hear it
+      </button>
+    </span>
+    <PlaceSelect
+      v-else-if="action.do === 'copy'"
+      class="what"
+      kind="folder"
+      name="Copy to folder"
+      placeholder="which folder? pick or type a new one"
+      :model-value="action.folder"
+      @update:model-value="(folder) => put({ do: 'copy', folder: String(folder) })"
+    />
+    <PlaceSelect
+      v-else-if="action.do === 'unlabel'"
+      class="what"
+      kind="label"
+      name="Label to take off"
+      placeholder="which label?"
+      :model-value="action.label"
+      @update:model-value="(label) => put({ do: 'unlabel', label: String(label) })"
+    />
     <el-select
       v-else-if="action.do === 'forward'"
+      ref="addresses"
       class="what"
       multiple
       filterable
@@ -130,7 +152,7 @@ function put(next: Action): void {
       :reserve-keyword="false"
       :teleported="false"
       :model-value="[...action.to]"
-      @update:model-value="(to: string[]) => put({ do: 'forward', to })"
+      @update:model-value="forwardTo"
     />
     <div v-else-if="action.do === 'reply'" class="what">
       <el-input
@@ -163,6 +185,9 @@ function put(next: Action): void {
       held back for {{ countSaying(mailbox.undoDays, 'day') }}, so that Undo brings it back; then
       gone for good
     </span>
+    <span v-else-if="action.do === 'keep'" class="what hint">
+      mail that is here already stays where it is
+    </span>
     <span v-else class="what"></span>
     <button
       class="remove"
@@ -186,6 +211,15 @@ function put(next: Action): void {
 
 .what {
   width: 100%;
+}
+
+.picked {
+  display: flex;
+  gap: 10px;
+}
+
+.picked button {
+  flex: none;
 }
 
 .hint {

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { computed, onScopeDispose, ref, shallowRef, watch } from 'vue'
+import { computed, onMounted, onScopeDispose, ref, shallowRef, watch } from 'vue'
 
 import { api, content, type CatchUpAsked, type CatchUpPreview, type Which } from '@/api/client'
 import { countSaying, spokenPath } from '@/rules/sayings'
+import { askAboutLargeMove } from '@/stores/acts'
 import { useCatchUps } from '@/stores/catch-ups'
 import { useMailbox } from '@/stores/mailbox'
 
@@ -19,9 +20,10 @@ const mailbox = useMailbox()
 const catchUps = useCatchUps()
 
 const chosen = ref<ReadonlySet<number>>(new Set(props.ruleIds))
+/** Only where other rules are meant: the same ones come anew whenever mail comes in. */
 watch(
-  () => props.ruleIds,
-  (ids) => (chosen.value = new Set(ids)),
+  () => props.ruleIds.join(),
+  () => (chosen.value = new Set(props.ruleIds)),
 )
 const rules = computed(() => mailbox.rules.filter((each) => chosen.value.has(each.id)))
 
@@ -37,13 +39,20 @@ function chooseAll(): void {
   chosen.value = new Set(on.map((each) => each.id))
 }
 
-/** Which mail: what was chosen before, all of it, what a search finds, or a folder by its id. */
-const among = ref<'given' | 'all' | 'find' | number>(props.mail ? 'given' : 'all')
+/**
+ * Which mail: what was chosen before, all but Sent, Junk and Trash, these too, what a search finds,
+ * or a folder by its id.
+ */
+const among = ref<'given' | 'usual' | 'everywhere' | 'find' | number>(
+  props.mail ? 'given' : 'usual',
+)
 const below = ref(true)
 const find = ref('')
 const since = ref('')
 const until = ref('')
 const respects = ref(true)
+/** Also what a rule above, that is not chosen, places or stops. */
+const takesLeft = ref(false)
 
 const path = computed(() => mailbox.folders.find((each) => each.id === among.value)?.path)
 const hasBelow = computed(() =>
@@ -51,7 +60,7 @@ const hasBelow = computed(() =>
 )
 
 const which = computed<Which | null>(() => {
-  if (among.value === 'all') return null
+  if (among.value === 'usual' || among.value === 'everywhere') return null
   if (among.value === 'given') return props.mail?.which ?? null
   if (among.value === 'find') return { find: find.value }
   return { folder: among.value, below: below.value }
@@ -66,7 +75,9 @@ const asked = computed<CatchUpAsked>(() => ({
   which: which.value,
   since: day(since.value),
   until: day(until.value),
+  everywhere: among.value === 'everywhere',
   respects: respects.value,
+  takes_left: takesLeft.value,
 }))
 /** Until something is typed into it, a search means nothing. */
 const incomplete = computed(
@@ -126,9 +137,28 @@ onScopeDispose(() => {
   clearTimeout(waiting)
 })
 
+/** The rule that is applied is in sight, however far down the line it stands. */
+const ruleList = ref<HTMLElement>()
+onMounted(() => {
+  ruleList.value?.querySelector('.is-checked')?.scrollIntoView({ block: 'nearest' })
+})
+
 const report = computed(() => preview.value?.report)
-const changed = computed(() => (report.value?.taken ?? 0) - (report.value?.unchanged ?? 0))
-const places = computed(() => Object.entries(report.value?.places ?? {}))
+const changed = computed(() => report.value?.changed ?? 0)
+const places = computed(() =>
+  Object.entries(report.value?.places ?? {}).map(([folder, count]) =>
+    mailbox.folders.some((each) => each.path === folder) || !folder.startsWith('/')
+      ? `${number(count)} to ${spokenPath(folder)}`
+      : `${number(count)} erased`,
+  ),
+)
+/** What is left to rules above that are not chosen: "17 are left to Mooring permits, above". */
+const left = computed(() =>
+  Object.entries(report.value?.left ?? {}).map(([id, count]) => {
+    const name = mailbox.rules.find((each) => each.id === Number(id))?.rule.name ?? 'another rule'
+    return `${countSaying(count, 'is', 'are')} left to ${name}, above`
+  }),
+)
 
 function share(id: number): string {
   const found = report.value?.by_rule[String(id)]
@@ -144,6 +174,8 @@ function number(count: number): string {
 
 async function run(): Promise<void> {
   const now = asked.value
+  const question = preview.value?.question
+  if (question && !(await askAboutLargeMove(question))) return
   emit('close')
   await catchUps.start(now)
 }
@@ -164,7 +196,7 @@ async function run(): Promise<void> {
         <button class="text-button" type="button" @click="chooseAll">all that are on</button>
         <button class="text-button" type="button" @click="chosen = new Set()">none</button>
       </legend>
-      <ul class="rules" aria-label="Rules to apply">
+      <ul ref="ruleList" class="rules" aria-label="Rules to apply">
         <li v-for="each in mailbox.rules" :key="each.id">
           <el-checkbox
             :model-value="chosen.has(each.id)"
@@ -179,7 +211,8 @@ async function run(): Promise<void> {
       <label for="catch-up-mail">Mail</label>
       <select id="catch-up-mail" v-model="among" class="field">
         <option v-if="mail" value="given">{{ mail.saying }}</option>
-        <option value="all">in all folders</option>
+        <option value="usual">all but Sent, Junk and Trash</option>
+        <option value="everywhere">all, Sent, Junk and Trash too</option>
         <option value="find">that a search finds</option>
         <option v-for="each in mailbox.folders" :key="each.id" :value="each.id">
           in {{ spokenPath(each.path) }}
@@ -218,10 +251,12 @@ async function run(): Promise<void> {
           >, {{ number(report.respected) }} left as you put them</template
         >. Nothing has happened yet.
       </p>
+      <p v-if="left.length || takesLeft" class="left">
+        {{ left.length ? `${left.join('; ')}. ` : '' }}
+        <el-checkbox v-model="takesLeft">Take them too</el-checkbox>
+      </p>
       <ul v-if="changed" aria-label="What will happen">
-        <li v-for="[folder, count] in places" :key="folder">
-          {{ number(count) }} to {{ spokenPath(folder) }}
-        </li>
+        <li v-for="each in places" :key="each">{{ each }}</li>
         <li v-if="report.labelled">{{ number(report.labelled) }} labelled</li>
         <li v-if="report.marked">{{ number(report.marked) }} marked</li>
       </ul>
@@ -299,6 +334,12 @@ form {
   flex-wrap: wrap;
   gap: 8px;
   align-items: center;
+}
+
+.left {
+  padding: 4px 12px;
+  border-left: 3px solid var(--marigold);
+  background: var(--marigold-wash);
 }
 
 .beside {

@@ -11,6 +11,7 @@ import {
 } from '@/rules/conditions'
 import { valuesOf, type DraftCondition } from '@/rules/draft'
 import { testSaying } from '@/rules/test-saying'
+import { textWidth } from '@/text/width'
 
 import ValueInput from './ValueInput.vue'
 
@@ -32,10 +33,11 @@ function change(next: Partial<DraftCondition>): void {
   Object.assign(condition.value, next)
 }
 
-/** As wide as what is chosen, so that the values get the rest of the line. */
+/** As wide as what is chosen, and no wider: the values get the rest of the line. */
 function width(label: string): { width: string } {
-  return { width: `${label.length * 6.8 + 26}px` }
+  return { width: `${Math.ceil(textWidth(label)) + AROUND}px` }
 }
+const AROUND = 28 // pixels of padding and border
 
 /** Another subject keeps what was typed, and with it the test where it has it too. */
 function choose(key: string): void {
@@ -114,6 +116,7 @@ function more(command: More): void {
         @update:model-value="(header: string) => change({ header })"
       />
       <el-select
+        v-if="subject.tests.length > 1"
         class="piece"
         suffix-icon=""
         :style="width(testLabel(condition.test, subject))"
@@ -136,6 +139,7 @@ function more(command: More): void {
         :values="condition.values"
         :typed="condition.typed"
         :subject="subject"
+        :test="condition.test"
         :name="`${called}: ${subject.label} ${testLabel(condition.test, subject)}`"
         @update:values="(values) => change({ values })"
         @update:typed="(typed) => change({ typed })"

@@ -15,7 +15,10 @@ const props = defineProps<{
   failure: string
   running: boolean
   bracket: 'all' | 'any'
-  folder: string
+  /** Where the rule puts mail that is here already, in words; empty where it leaves it. */
+  goes: string
+  /** Whether it does anything yet. */
+  acts: boolean
   findings: readonly Finding[]
 }>()
 const workbench = useWorkbench()
@@ -35,7 +38,14 @@ function count(found: number): string {
 /** Mail that the rule misses by one condition, in place of what it takes. */
 const shows = ref<'takes' | 'nearly'>('takes')
 const nearly = computed(() => shows.value === 'nearly' && (props.rehearsal?.nearly ?? 0) > 0)
-const shown = computed<{ message: RehearsedMail; evidence: Evidence[]; missing?: string }[]>(() =>
+interface Shown {
+  message: RehearsedMail
+  evidence: Evidence[]
+  /** Why a catch-up leaves it where it is. */
+  stays: string
+  missing?: string
+}
+const shown = computed<Shown[]>(() =>
   nearly.value ? (props.rehearsal?.nearly_messages ?? []) : (props.rehearsal?.messages ?? []),
 )
 const all = computed(() => (nearly.value ? props.rehearsal?.nearly : props.rehearsal?.takes) ?? 0)
@@ -54,12 +64,14 @@ function turn(): void {
   workbench.draft.when.bracket = otherBracket.value
 }
 
-/** Where the message is, and where the rule would put it. */
-function journey(message: RehearsedMail): string {
+/** Where the message is, and where a catch-up would put it. */
+function journey({ message, stays }: Shown): string {
   const from = spokenPath(message.folder)
-  if (!props.folder) return `in ${from}`
-  const to = spokenPath(props.folder)
-  return from.toLowerCase() === to.toLowerCase() ? `already in ${to}` : `${from} → ${to}`
+  if (stays) return `in ${message.folder.split('/').at(-1) ?? from}, ${stays}`
+  if (!props.goes) return `stays in ${from}`
+  return from.toLowerCase() === props.goes.toLowerCase()
+    ? `already in ${from}`
+    : `${from} → ${props.goes}`
 }
 
 function inSubject(message: RehearsedMail, evidence: readonly Evidence[]): Evidence | undefined {
@@ -67,13 +79,12 @@ function inSubject(message: RehearsedMail, evidence: readonly Evidence[]): Evide
 }
 
 function elsewhere(message: RehearsedMail, evidence: readonly Evidence[]): Evidence[] {
-  const shown = inSubject(message, evidence)
-  return evidence.filter((piece) => piece !== shown)
+  return evidence.filter((piece) => piece !== inSubject(message, evidence))
 }
 
 const somewhere = computed(() => {
-  const found = (props.rehearsal?.elsewhere ?? []).slice(0, 3)
-  const rest = (props.rehearsal?.elsewhere ?? []).slice(3)
+  const all = props.rehearsal?.elsewhere ?? []
+  const [found, rest] = [all.slice(0, 3), all.slice(3)]
   const said = found.map((each) => `${count(each.messages)} in ${spokenPath(each.folder)}`)
   const others = rest.reduce((sum, each) => sum + each.messages, 0)
   return [...said, ...(others ? [`${count(others)} in other folders`] : [])].join(', ')
@@ -86,7 +97,8 @@ const earlier = computed(() => {
 })
 function earlierSaying(each: Rehearsal['earlier'][number]): string {
   const these = each.messages === props.rehearsal?.takes ? 'all' : count(each.messages)
-  return `, above, takes ${these} of them first${each.stops ? ' and stops' : ''}.`
+  const stops = each.stops ? ' and stops' : ''
+  return `, above, takes ${these} of them first${stops}: left to it in a catch-up.`
 }
 
 function pinned(message: number): string {
@@ -192,8 +204,9 @@ const LEADS: Record<string, string> = { from: 'from', cc: 'cc', to: 'to', envelo
             : ''
         }}
       </p>
+      <p v-else-if="!acts" class="hint">It does nothing yet: say below <i>Then</i> what happens.</p>
       <p v-else-if="rehearsal.settled === rehearsal.takes" class="hint">
-        All of them are where the rule puts them already.
+        All of them are already as the rule would have them.
       </p>
       <p v-else-if="somewhere" class="hint">Not in the inbox any more: {{ somewhere }}.</p>
       <p v-if="rehearsal.respected" class="hint">
@@ -210,13 +223,13 @@ const LEADS: Record<string, string> = { from: 'from', cc: 'cc', to: 'to', envelo
         >.
       </p>
       <ol :aria-label="nearly ? 'Nearly taken' : 'Taken'">
-        <li v-for="{ message, evidence, missing } in shown" :key="message.id">
+        <li v-for="{ message, evidence, stays, missing } in shown" :key="message.id">
           <button type="button" class="row" @click="opened = message.id">
             <span class="sender one-line">{{
               message.sender_name || message.sender_address || 'No sender'
             }}</span>
             <span class="journey one-line">{{
-              nearly ? `in ${spokenPath(message.folder)}` : journey(message)
+              nearly ? `in ${spokenPath(message.folder)}` : journey({ message, evidence, stays })
             }}</span>
             <span class="subject one-line">
               <EvidenceText

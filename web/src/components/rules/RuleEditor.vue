@@ -1,12 +1,12 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
-import type { LineChange, Rehearsal, StoredRule } from '@/api/client'
+import { api, content, type LineChange, type Rehearsal, type StoredRule } from '@/api/client'
 import { useKeys } from '@/composables/useKeys'
-import { nameOf, newCondition, newGroup } from '@/rules/draft'
+import { nameOf, newCondition, newGroup, proposedName } from '@/rules/draft'
 import { countSaying } from '@/rules/sayings'
-import { useActs } from '@/stores/acts'
+import { askAboutErasing, askAboutLargeMove, useActs } from '@/stores/acts'
 import { useCatchUps } from '@/stores/catch-ups'
 import { askAboutExamples, useLine } from '@/stores/line'
 import { useMailbox } from '@/stores/mailbox'
@@ -26,8 +26,10 @@ const router = useRouter()
 const props = defineProps<{ rehearsal: Rehearsal | undefined; stored: StoredRule | undefined }>()
 const emit = defineEmits<{ versions: []; catchUp: [] }>()
 
+/** While it is typed, a name that is proposed stands behind what is typed, not in it. */
+const naming = ref(false)
 const name = computed({
-  get: () => nameOf(workbench.draft),
+  get: () => (naming.value && !workbench.draft.named ? '' : nameOf(workbench.draft)),
   set: (value: string) => {
     workbench.draft.named = value.trim() !== ''
     workbench.draft.name = value
@@ -54,20 +56,11 @@ async function sureOfErasing(): Promise<boolean> {
   const erases = workbench.draft.more.some((each) => each.do === 'erase')
   const did = props.stored?.rule.then.some((each) => each.do === 'erase') ?? false
   if (!erases || did) return true
-  try {
-    await ElMessageBox.confirm(
-      `This rule erases mail. Each message is held back for ${countSaying(mailbox.undoDays, 'day')}, and Undo brings it back as long; after that it is gone for good.`,
-      'Erase by rule?',
-      { confirmButtonText: 'Save the rule', cancelButtonText: 'Go back' },
-    )
-    return true
-  } catch {
-    return false
-  }
+  return askAboutErasing(props.rehearsal?.takes ?? 0, toCatchUp.value, mailbox.undoDays)
 }
 
-async function save(): Promise<LineChange | undefined> {
-  if (!(await sureOfErasing())) return undefined
+async function save(sure = false): Promise<LineChange | undefined> {
+  if (!sure && !(await sureOfErasing())) return undefined
   const isNew = workbench.ruleId === undefined
   const done = await workbench.save(askAboutExamples)
   const id = done?.rules[0]?.id
@@ -87,13 +80,29 @@ async function saveOnly(): Promise<void> {
   if (done) tell(done)
 }
 
+/** What a catch-up with the draft is asked about first; short of time it was not counted whole. */
+async function question(id: number | undefined): Promise<string | null> {
+  if (props.rehearsal?.whole !== false || id === undefined) return props.rehearsal?.question ?? null
+  const body = { rule_ids: [id] } as never
+  return (await content(api.POST('/api/catch-ups/preview', { body }))).question
+}
+
 async function catchUp(): Promise<void> {
   let id = props.stored?.id
+  const asks = props.rehearsal?.question
+  if (asks && !(await askAboutLargeMove(asks))) return
   let saved: LineChange | undefined
   if (workbench.changed || id === undefined) {
-    saved = await save()
+    saved = await save(!!asks) // what was asked about with its number is not asked about again
     id = saved?.rules[0]?.id
     if (!saved || id === undefined) return
+  }
+  if (!asks) {
+    const late = await question(id)
+    if (late && !(await askAboutLargeMove(late))) {
+      if (saved) tell(saved)
+      return
+    }
   }
   const before = saved ? `Saved “${saved.rules[0]?.rule.name ?? ''}”. ` : ''
   await catchUps.start({ rule_ids: [id] }, before)
@@ -112,8 +121,10 @@ async function copy(): Promise<void> {
   if (made) await router.push(`/rules/${made.id}`)
 }
 
-function more(command: 'copy' | 'versions' | 'catch-up' | 'delete'): void {
+function more(command: 'copy' | 'versions' | 'catch-up' | 'document' | 'delete'): void {
   if (command === 'catch-up') emit('catchUp')
+  else if (command === 'document')
+    location.assign(`/api/rules/document?ids=${props.stored?.id ?? ''}`)
   else if (command === 'copy') void copy()
   else if (command === 'delete') void remove()
   else emit('versions')
@@ -125,11 +136,8 @@ function addUnless(): void {
 
 useKeys({ 'ctrl+enter': () => void saveOnly() })
 
-/** Messages that a catch-up would change: taken, not yet as the rule has them, nor put by hand. */
-const toCatchUp = computed(() => {
-  const { takes = 0, settled = 0, respected = 0 } = props.rehearsal ?? {}
-  return takes - settled - respected
-})
+/** Messages that a catch-up would change, as it would be done. */
+const toCatchUp = computed(() => props.rehearsal?.catch_up ?? 0)
 const catchUpLabel = computed(() => {
   if (toCatchUp.value === 0) return 'Nothing to catch up'
   const count = `${toCatchUp.value.toLocaleString('en-GB')}${props.rehearsal?.whole ? '' : '+'}`
@@ -149,7 +157,14 @@ const state = computed(() => {
   <section class="editor" aria-label="The rule">
     <div class="sheet">
       <header>
-        <input v-model="name" class="name" aria-label="Name of the rule" placeholder="New rule" />
+        <input
+          v-model="name"
+          class="name"
+          aria-label="Name of the rule"
+          :placeholder="proposedName(workbench.draft) || 'New rule'"
+          @focus="naming = true"
+          @blur="naming = false"
+        />
         <label class="switch">
           {{ enabled ? 'On' : 'Off' }}
           <el-switch
@@ -165,6 +180,7 @@ const state = computed(() => {
               <el-dropdown-item command="copy">Copy this rule</el-dropdown-item>
               <el-dropdown-item command="versions">Earlier versions</el-dropdown-item>
               <el-dropdown-item command="catch-up">Catch up some of the mail…</el-dropdown-item>
+              <el-dropdown-item command="document">Save it as a document</el-dropdown-item>
               <el-dropdown-item command="delete" divided
                 >Delete the rule; mail stays where it is</el-dropdown-item
               >

@@ -2,9 +2,12 @@
 import { ref } from 'vue'
 
 import { api, content, type Account } from '@/api/client'
+import { useClosingList } from '@/composables/useClosingList'
 import { useWorkbench } from '@/stores/workbench'
 
 const workbench = useWorkbench()
+
+const close = useClosingList('choice')
 
 /** With one account there is nothing to choose, unless the rule names one. */
 const accounts = ref<readonly Account[]>([])
@@ -25,12 +28,14 @@ void content(api.GET('/api/accounts'))
     </el-checkbox-group>
     <el-select
       v-if="accounts.length > 1 || workbench.draft.accounts.length"
+      ref="choice"
       v-model="workbench.draft.accounts"
       class="accounts"
       multiple
       aria-label="Accounts it is for"
       placeholder="for all accounts"
       :teleported="false"
+      @change="close"
     >
       <el-option
         v-for="account in accounts"

@@ -4,11 +4,11 @@ import { computed } from 'vue'
 
 import type { Action } from '@/api/client'
 import { freeKinds, type ActionKind } from '@/rules/actions'
-import { spokenPath } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
 import { useWorkbench } from '@/stores/workbench'
 
 import ActionRow from './ActionRow.vue'
+import PlaceSelect from './PlaceSelect.vue'
 
 const mailbox = useMailbox()
 const workbench = useWorkbench()
@@ -30,7 +30,9 @@ const placed = computed(() =>
 )
 
 function add(kind: ActionKind): void {
-  workbench.draft.more.push(kind.make())
+  const made = kind.make()
+  if (made.do === 'file') workbench.draft.folder = made.folder
+  else workbench.draft.more.push(made)
 }
 
 function put(index: number, action: Action): void {
@@ -51,22 +53,16 @@ const complaint = computed(() =>
       ><el-icon><FolderOpened /></el-icon> File in</label
     >
     <div>
-      <el-select
+      <PlaceSelect
         id="then-folder"
         v-model="workbench.draft.folder"
         class="place"
-        filterable
-        allow-create
-        default-first-option
+        kind="folder"
+        name="File in folder"
         clearable
-        :placeholder="placed ? 'not filed: see below' : 'stays where it is'"
+        :placeholder="placed ? 'not filed: see below' : 'stays; pick or type a new folder'"
         :disabled="placed"
-        aria-label="File in folder"
-        :value-on-clear="''"
-        :teleported="false"
-      >
-        <el-option v-for="path in paths" :key="path" :value="path" :label="spokenPath(path)" />
-      </el-select>
+      />
       <p v-if="newFolder" class="new">New folder; it is made when you save.</p>
     </div>
     <span></span>
@@ -74,29 +70,14 @@ const complaint = computed(() =>
       ><el-icon><CollectionTag /></el-icon> Label</label
     >
     <div>
-      <el-select
+      <PlaceSelect
         id="then-labels"
         v-model="workbench.draft.labels"
         class="place"
-        multiple
-        filterable
-        allow-create
-        default-first-option
-        placeholder="none"
-        aria-label="Labels"
-        :reserve-keyword="false"
-        :teleported="false"
-      >
-        <el-option
-          v-for="label in mailbox.labels"
-          :key="label.id"
-          :value="label.name"
-          :label="label.name"
-        >
-          <span class="swatch" :style="{ background: `var(--${label.colour})` }"></span>
-          {{ label.name }}
-        </el-option>
-      </el-select>
+        kind="label"
+        name="Labels"
+        placeholder="none; pick or type a new label"
+      />
       <p v-if="newLabels.length" class="new">
         New label; it is made, with a colour of its own, when you save.
       </p>
@@ -113,7 +94,7 @@ const complaint = computed(() =>
       <button class="text-button" type="button">+ action</button>
       <template #dropdown>
         <el-dropdown-menu>
-          <el-dropdown-item v-for="kind in free" :key="kind.name" :command="kind">{{
+          <el-dropdown-item v-for="kind in free" :key="kind.label" :command="kind">{{
             kind.label
           }}</el-dropdown-item>
         </el-dropdown-menu>

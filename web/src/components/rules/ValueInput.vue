@@ -2,7 +2,8 @@
 import { computed, onMounted, ref } from 'vue'
 
 import { api, content } from '@/api/client'
-import type { Subject } from '@/rules/conditions'
+import { useClosingList } from '@/composables/useClosingList'
+import type { Subject, TestName } from '@/rules/conditions'
 import { countSaying } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
 
@@ -10,12 +11,13 @@ import MeasureInput from './MeasureInput.vue'
 
 const mailbox = useMailbox()
 
-const props = defineProps<{ subject: Subject; name: string }>()
+const props = defineProps<{ subject: Subject; test: TestName; name: string }>()
 const values = defineModel<string[]>('values', { required: true })
 const typed = defineModel<string>('typed', { required: true })
 
 interface Suggestion {
   value: string
+  name?: string
   note: string
 }
 
@@ -38,11 +40,11 @@ async function found(text: string): Promise<Suggestion[]> {
     const { accounts } = await content(api.GET('/api/accounts'))
     return accounts.map((each) => ({ value: each.address, note: each.name }))
   }
-  if (!text.trim()) return []
   const query = { ...completes, text }
   const { completions } = await content(api.GET('/api/completions', { params: { query } }))
   return completions.map((each) => ({
     value: each.value,
+    name: each.name,
     note: each.messages ? each.messages.toLocaleString('en-GB') : 'contact',
   }))
 }
@@ -79,6 +81,13 @@ function backspace(): void {
   if (!typed.value) values.value = values.value.slice(0, -1)
 }
 
+/** A whole address or place is meant: Enter takes the first that is offered, not a piece of it. */
+const picksFirst = computed(
+  () => props.subject.completes !== undefined && (props.test === 'is' || props.test === 'under'),
+)
+
+const close = useClosingList('choices')
+
 /** The list of suggestions is made when it first opens; until then nothing may point at it. */
 const root = ref<HTMLElement>()
 onMounted(() => {
@@ -93,11 +102,13 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.su
 <template>
   <el-select
     v-if="subject.values === 'choice'"
+    ref="choices"
     v-model="values"
     multiple
     :aria-label="name"
     :placeholder="subject.placeholder"
     :teleported="false"
+    @change="close"
   >
     <el-option
       v-for="choice in subject.choices"
@@ -134,7 +145,8 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.su
     <el-autocomplete
       v-model="typed"
       :fetch-suggestions="complete"
-      :trigger-on-focus="typeof subject.completes === 'string'"
+      :trigger-on-focus="subject.completes !== undefined"
+      :highlight-first-item="picksFirst"
       :debounce="120"
       :placeholder="placeholder"
       :aria-label="name"
@@ -146,7 +158,9 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.su
     >
       <template #default="{ item }">
         <span class="suggestion">
-          <span class="one-line">{{ item.value }}</span>
+          <span class="one-line"
+            >{{ item.value }}<span v-if="item.name" class="person">{{ item.name }}</span></span
+          >
           <span class="messages">{{ item.note }}</span>
         </span>
       </template>
@@ -202,6 +216,11 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.su
 .suggestion {
   display: flex;
   gap: 8px;
+}
+
+.person {
+  margin-left: 8px;
+  color: var(--ink-soft);
 }
 
 .messages {

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef, watch } from 'vue'
 
-import { api, content, type Account, type Posted } from '@/api/client'
-import { momentSaying } from '@/rules/sayings'
+import { api, content, type Account, type Message, type Posted } from '@/api/client'
+import { useClosingList } from '@/composables/useClosingList'
+import { momentSaying, spokenPath } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
 import { useMailbox } from '@/stores/mailbox'
 
@@ -96,15 +97,33 @@ watch(addresses, (_, before) => {
 })
 
 const sending = ref(false)
+/** What was sent from here, the newest first, as it lies in the mailbox. */
+const sent = ref<Message[]>([])
 async function send(): Promise<void> {
   sending.value = true
   await acts.attempt(async () => {
-    await content(api.POST('/api/outside/messages', { body: { ...letter.value } }))
+    const { message } = await content(
+      api.POST('/api/outside/messages', { body: { ...letter.value } }),
+    )
+    if (message) sent.value = [message, ...sent.value].slice(0, MOST_SENT)
     return { saying: `Sent by SMTP to ${letter.value.to.join(', ')}` }
   })
   sending.value = false
 }
 
+/** Why it can't be sent yet. */
+const missing = computed(() => {
+  if (!letter.value.sender.trim()) return 'Say from whom.'
+  return letter.value.to.length ? '' : 'Say to whom.'
+})
+
+const close = useClosingList('recipients')
+function addressTo(to: string[]): void {
+  letter.value.to = to
+  close()
+}
+
+const MOST_SENT = 8
 const KINDS = { forward: 'Forward', reply: 'Reply' }
 </script>
 
@@ -132,7 +151,8 @@ const KINDS = { forward: 'Forward', reply: 'Reply' }
     <label for="letter-to">To</label>
     <el-select
       id="letter-to"
-      v-model="letter.to"
+      ref="recipients"
+      :model-value="letter.to"
       multiple
       filterable
       allow-create
@@ -141,6 +161,7 @@ const KINDS = { forward: 'Forward', reply: 'Reply' }
       aria-label="To"
       :reserve-keyword="false"
       :teleported="false"
+      @update:model-value="addressTo"
     >
       <el-option v-for="address in addresses" :key="address" :value="address" :label="address" />
     </el-select>
@@ -162,14 +183,30 @@ const KINDS = { forward: 'Forward', reply: 'Reply' }
       </div>
     </template>
     <div class="wide">
-      <el-button
-        type="primary"
-        native-type="submit"
-        :disabled="sending || !letter.sender.trim() || !letter.to.length"
+      <el-button type="primary" native-type="submit" :disabled="sending || missing !== ''"
         >Send it</el-button
       >
+      <span v-if="missing" class="hint missing">{{ missing }}</span>
     </div>
   </form>
+  <template v-if="sent.length">
+    <h2>What came of it</h2>
+    <ul class="sent" aria-label="Test messages sent">
+      <li v-for="each in sent" :key="each.id">
+        <RouterLink :to="`/mail/folder/${each.folder_id}/${each.id}`">{{
+          each.subject || 'No subject'
+        }}</RouterLink>
+        is in {{ spokenPath(each.folder) }},
+        <template v-if="each.reason">
+          {{ each.reason.saying.replace(/^here /, '') }}
+          <RouterLink v-if="each.reason.rule_id" :to="`/rules/${each.reason.rule_id}`">{{
+            each.reason.rule_name
+          }}</RouterLink>
+        </template>
+        <template v-else>no rule took it</template>
+      </li>
+    </ul>
+  </template>
   <h2>What went out</h2>
   <p v-if="!posted.length" class="hint">
     Nothing yet. Rules that forward or answer put their mail here.
@@ -217,6 +254,15 @@ const KINDS = { forward: 'Forward', reply: 'Reply' }
 </template>
 
 <style scoped>
+.missing {
+  margin-left: 12px;
+}
+
+.sent a {
+  color: var(--spruce);
+  font-weight: 600;
+}
+
 .ready {
   display: flex;
   gap: 20px;

@@ -149,8 +149,8 @@ useKeys({
         @mousedown.prevent="take(each)"
         @mousemove="active = index"
       >
-        <b class="one-line">{{ each.text }}</b>
-        <span class="one-line">{{ each.meaning }}</span>
+        <b class="one-line">{{ each.words || each.text }}</b>
+        <span class="one-line">{{ each.words ? each.text : each.meaning }}</span>
       </li>
     </ul>
   </div>

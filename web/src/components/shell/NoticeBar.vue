@@ -12,10 +12,10 @@ const acts = useActs()
         v-if="acts.notice.runId !== undefined"
         class="text-button"
         type="button"
-        title="Ctrl+Z"
+        :title="acts.notice.undid ? '' : 'Ctrl+Z'"
         @click="acts.undo(acts.notice.runId)"
       >
-        Undo
+        {{ acts.notice.undid ? 'Do it again' : 'Undo' }}
       </button>
       <button class="text-button" type="button" aria-label="Close this note" @click="acts.dismiss">
         ×

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useActs } from '@/stores/acts'
 import { useCatchUps } from '@/stores/catch-ups'
 import { useMailbox } from '@/stores/mailbox'
 
@@ -7,6 +8,7 @@ import FindBox from './FindBox.vue'
 import NoticeBar from './NoticeBar.vue'
 
 const mailbox = useMailbox()
+const acts = useActs()
 const catchUps = useCatchUps()
 const views = [
   { to: '/mail', label: 'Mail', key: '1' },
@@ -34,6 +36,17 @@ const views = [
     </nav>
     <CatchUpProgress v-if="catchUps.job" class="told" />
     <NoticeBar v-else class="told" />
+    <!-- Where a note offers it, that is the one. -->
+    <button
+      v-if="!acts.offers"
+      class="text-button"
+      type="button"
+      :disabled="!acts.next"
+      :title="acts.next ? `Takes back: ${acts.next.saying} (Ctrl+Z)` : 'Nothing left to undo'"
+      @click="acts.undoNext"
+    >
+      Undo
+    </button>
     <FindBox />
     <p class="arriving" role="status">
       <template v-if="mailbox.arrived">

@@ -1,0 +1,70 @@
+<script setup lang="ts">
+import { shallowRef, watch } from 'vue'
+import { useRouter } from 'vue-router'
+
+import { api, content, type KindCount } from '@/api/client'
+import type { Place } from '@/composables/useMessages'
+import { useMailbox } from '@/stores/mailbox'
+
+/** The kinds of mail in a folder or under a label, each a group that is opened at once. */
+const props = defineProps<{ place: Place | undefined; where: string }>()
+const mailbox = useMailbox()
+const router = useRouter()
+const kinds = shallowRef<readonly KindCount[]>([])
+
+async function load(): Promise<void> {
+  const place = props.place
+  if (!place || 'find' in place) {
+    kinds.value = []
+    return
+  }
+  try {
+    const query = { folder: null, label: null, ...place }
+    kinds.value = (await content(api.GET('/api/kinds', { params: { query } }))).kinds
+  } catch {
+    kinds.value = [] // a help, not a need: the list itself says what is wrong
+  }
+}
+watch([() => JSON.stringify(props.place), () => mailbox.version], () => void load(), {
+  immediate: true,
+})
+
+async function open(kind: string): Promise<void> {
+  const name = /\s/.test(props.where) ? `"${props.where}"` : props.where
+  const prefix = props.place && 'label' in props.place ? 'label' : 'folder'
+  await router.push({ name: 'find', query: { find: `${prefix}:${name} kind:${kind}` } })
+}
+</script>
+
+<template>
+  <p v-if="kinds.length > 1" class="kinds" role="group" aria-label="Kinds of mail here">
+    <button
+      v-for="each in kinds"
+      :key="each.kind"
+      type="button"
+      class="text-button"
+      :title="`Only these: ${each.many}`"
+      @click="open(each.kind)"
+    >
+      {{ each.many }} <b>{{ each.messages.toLocaleString('en-GB') }}</b>
+    </button>
+  </p>
+</template>
+
+<style scoped>
+.kinds {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 14px;
+  padding-top: 2px;
+}
+
+.kinds button {
+  font-weight: 500;
+}
+
+.kinds b {
+  color: var(--ink-soft);
+  font-weight: 500;
+}
+</style>

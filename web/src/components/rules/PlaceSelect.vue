@@ -1,0 +1,102 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+
+import { useClosingList } from '@/composables/useClosingList'
+import { spokenPath } from '@/rules/sayings'
+import { useMailbox } from '@/stores/mailbox'
+
+/** A folder or label picked from those there are, or a new one that is typed. */
+const props = defineProps<{
+  kind: 'folder' | 'label'
+  name: string
+  placeholder: string
+  id?: string
+  disabled?: boolean
+  clearable?: boolean
+}>()
+const picked = defineModel<string | string[]>({ required: true })
+const mailbox = useMailbox()
+
+const several = computed(() => Array.isArray(picked.value))
+const typed = ref('')
+
+interface Option {
+  value: string
+  label: string
+  colour?: string
+}
+const there = computed<Option[]>(() =>
+  props.kind === 'folder'
+    ? mailbox.folders.map(({ path }) => ({ value: path, label: spokenPath(path) }))
+    : mailbox.labels.map(({ name, colour }) => ({ value: name, label: name, colour })),
+)
+/** What is typed, as a path of the rule document where it is one. */
+const fresh = computed(() =>
+  props.kind === 'label'
+    ? typed.value.trim()
+    : typed.value
+        .split('/')
+        .map((each) => each.trim())
+        .join('/'),
+)
+function isLike(one: string, other: string): boolean {
+  return one.toLowerCase() === other.toLowerCase()
+}
+const found = computed(() =>
+  there.value.filter((each) => each.value.toLowerCase().includes(fresh.value.toLowerCase())),
+)
+const isNew = computed(
+  () => fresh.value !== '' && !there.value.some((each) => isLike(each.value, fresh.value)),
+)
+/** New ones that were picked stand in the list, too, so that they have their name. */
+const made = computed(() => {
+  const chosen = Array.isArray(picked.value) ? picked.value : [picked.value]
+  return chosen.filter((each) => each && !there.value.some((known) => isLike(known.value, each)))
+})
+const noun = computed(() => (props.kind === 'folder' ? 'folder' : 'label'))
+
+const close = useClosingList('select')
+function take(value: string | string[]): void {
+  picked.value = value
+  typed.value = ''
+  if (several.value) close()
+}
+</script>
+
+<template>
+  <el-select
+    :id="id"
+    ref="select"
+    :model-value="picked"
+    :multiple="several"
+    filterable
+    default-first-option
+    :filter-method="(text: string) => (typed = text)"
+    :clearable="clearable"
+    :value-on-clear="''"
+    :placeholder="placeholder"
+    :disabled="disabled"
+    :aria-label="name"
+    :reserve-keyword="false"
+    :teleported="false"
+    :no-data-text="`Type the name of a new ${noun}`"
+    @update:model-value="take"
+  >
+    <el-option v-for="each in found" :key="each.value" :value="each.value" :label="each.label">
+      <template v-if="each.colour">
+        <span class="swatch" :style="{ background: `var(--${each.colour})` }"></span>
+        {{ each.label }}
+      </template>
+    </el-option>
+    <el-option
+      v-for="each in made"
+      v-show="!typed"
+      :key="`made ${each}`"
+      :value="each"
+      :label="spokenPath(each)"
+    />
+    <el-option v-if="isNew" key="new" :value="fresh" :label="spokenPath(fresh)">
+      <b>New {{ noun }}:</b> {{ spokenPath(fresh) }}
+    </el-option>
+  </el-select>
+</template>
