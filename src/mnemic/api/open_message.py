@@ -1,6 +1,6 @@
 """One message opened: what a reader sees of it, its facts, its parts, its octets."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from datetime import UTC, datetime
 from io import BytesIO
 
@@ -122,15 +122,15 @@ def _addresses(message: ParsedMessage, header: str) -> list[AddressOut]:
 
 
 def _headers(message: ParsedMessage) -> list[HeaderOut]:
-    seen: dict[str, int] = {}
+    values: dict[str, Iterator[str]] = {}
     listed = []
     for name, _ in message.part.raw_items():
         key = name.strip().lower()
-        values = message.header(key)
-        at = seen.get(key, 0)
-        seen[key] = at + 1
-        if at < len(values):
-            listed.append(HeaderOut(name=_printable(name), value=_printable(values[at])))
+        if key not in values:
+            values[key] = iter(message.header(key))
+        value = next(values[key], None)
+        if value is not None:
+            listed.append(HeaderOut(name=_printable(name), value=_printable(value)))
     return listed
 
 

@@ -1,12 +1,15 @@
 """HTML of a message made safe to show: no scripts, no forms, nothing loaded from elsewhere."""
 
 import base64
-from collections.abc import Callable
 from dataclasses import dataclass
+from html import escape
 
 import nh3
 
 from mnemic.core import ParsedMessage
+from mnemic.core.bounds import MOST_HTML
+from mnemic.core.html_bounds import bounded_html
+from mnemic.core.html_text import text_without_tags
 from mnemic.core.mime_parts import payload_octets
 
 __all__ = ["SAFE_HTML_POLICY", "SafeHtml", "safe_html"]
@@ -19,6 +22,12 @@ SAFE_HTML_POLICY = (
 
 #: Embedded pictures beyond this many octets are left out: each is sent inside the page.
 _PICTURE_LIMIT = 5_000_000
+
+#: Characters that cleaning may add, to close what was left open and to make links safe.
+_MOST_ADDED = 4 * MOST_HTML
+
+#: Characters of embedded pictures of a page: one may be asked for many times.
+_PICTURES_LIMIT = 40_000_000
 
 _STYLES = {
     "background-color", "border", "border-bottom", "border-collapse", "border-left", "border-right",
@@ -61,36 +70,58 @@ def _embedded_pictures(message: ParsedMessage) -> dict[str, str]:
     return found
 
 
-def _attribute_filter(
-    pictures: dict[str, str], remote: list[str]
-) -> Callable[[str, str, str], str | None]:
-    def keep(element: str, attribute: str, value: str) -> str | None:
-        if (element, attribute) == ("img", "src"):  # elements that go anyway pass here, too
+class _AttributeFilter:
+    """Says what becomes of each attribute, and notes which pictures the page does without."""
+
+    def __init__(self, pictures: dict[str, str]) -> None:
+        self._pictures = pictures
+        self.shown = 0  # characters of pictures put in
+        self.remote: list[str] = []
+
+    def __call__(self, element: str, attribute: str, value: str) -> str | None:
+        """The value to keep, or None. Elements that go anyway pass here, too."""
+        if (element, attribute) == ("img", "src"):
             if value.startswith("cid:"):
-                return pictures.get(value[4:])
+                return self._picture(value[4:])
             if not value.startswith("data:image/"):
-                remote.append(value)
+                self.remote.append(value)
                 return None
         elif value.lstrip().lower().startswith(("data:", "cid:")):
             return None
         return value
 
-    return keep
+    def _picture(self, content_id: str) -> str | None:
+        picture = self._pictures.get(content_id)
+        if picture is None or self.shown + len(picture) > _PICTURES_LIMIT:
+            return None
+        self.shown += len(picture)
+        return picture
 
 
 def safe_html(message: ParsedMessage) -> SafeHtml | None:
     """The message's HTML made safe, or None where it has none."""
     if message.html is None:
         return None
-    remote: list[str] = []
+    bounded = bounded_html(message.html)
+    if bounded.tangled:
+        return SafeHtml(_as_text(bounded.html), ())
+    keep = _AttributeFilter(_embedded_pictures(message))
     clean = nh3.clean(
-        message.html,
+        bounded.html,
         tags=nh3.ALLOWED_TAGS | {"font"},
         attributes=_ATTRIBUTES,
-        attribute_filter=_attribute_filter(_embedded_pictures(message), remote),
+        attribute_filter=keep,
         url_schemes={"http", "https", "mailto", "data", "cid"},
         link_rel="noopener noreferrer",
         set_tag_attribute_values={"a": {"target": "_blank"}},
         filter_style_properties=_STYLES,
     )
-    return SafeHtml(f"{_PAGE}{clean}</body></html>", tuple(remote))
+    if len(clean) > len(bounded.html) + keep.shown + _MOST_ADDED:
+        return SafeHtml(_as_text(bounded.html), ())
+    return SafeHtml(f"{_PAGE}{clean}</body></html>", tuple(dict.fromkeys(keep.remote)))
+
+
+def _as_text(html: str) -> str:
+    """A page of the text alone, where HTML is too tangled to be shown."""
+    text = escape(text_without_tags(html), quote=False)
+    return f'{_PAGE}<div style="white-space:pre-wrap">{text}</div></body></html>'

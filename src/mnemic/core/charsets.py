@@ -15,6 +15,8 @@ _ENOUGH_TO_GUESS = 48
 #: A guess needs a sample, not the whole of a long text.
 _SAMPLE_OCTETS = 16_384
 
+_COMMONEST = "cp1252"
+
 #: Names that say nothing about octets beyond ASCII.
 _NAMES_NOTHING = frozenset({"", "ascii", "us-ascii", "unknown", "unknown-8bit", "x-unknown"})
 
@@ -55,31 +57,38 @@ def is_known(charset: str) -> bool:
     return charset.strip().lower() in _NAMES_NOTHING or _codec(charset) is not None
 
 
-def _guess(octets: bytes) -> str:
+@lru_cache(maxsize=64)
+def _likely_charset(sample: bytes) -> str:
+    """What statistics say of octets that are not UTF-8; the same text is asked of many times."""
+    if sum(octet > 0x7F for octet in sample) >= _ENOUGH_TO_GUESS:
+        best = charset_normalizer.from_bytes(sample).best()
+        if best is not None:
+            return best.encoding
+    return _COMMONEST
+
+
+def _guess(octets: bytes, *, statistics: bool) -> str:
     try:
         return octets.decode("utf-8")
     except UnicodeDecodeError:
         pass
-    beyond_ascii = sum(octet > 0x7F for octet in octets[:_SAMPLE_OCTETS])
-    if beyond_ascii >= _ENOUGH_TO_GUESS:
-        best = charset_normalizer.from_bytes(octets[:_SAMPLE_OCTETS]).best()
-        if best is not None:
-            return _whole(octets.decode(best.encoding, "replace"))
-    return octets.decode("cp1252", "replace")
+    charset = _likely_charset(octets[:_SAMPLE_OCTETS]) if statistics else _COMMONEST
+    return _whole(octets.decode(charset, "replace"))
 
 
-def decode_octets(octets: bytes, charset: str | None) -> str:
+def decode_octets(octets: bytes, charset: str | None, *, guess: bool = True) -> str:
     """Decode octets by ``charset``; never raises.
 
     A charset that is missing, ``us-ascii`` or unknown gives UTF-8 if the octets are valid
-    UTF-8, else the best guess. What a known charset can't decode becomes U+FFFD.
+    UTF-8, else the best guess, which is a statistical one with ``guess``. What a known charset
+    can't decode becomes U+FFFD.
     """
     if octets.isascii() and (charset is None or charset.lower() in _NAMES_NOTHING):
         return octets.decode("ascii")
     codec = _codec(charset) if charset else None
     if codec is None:
-        return _guess(octets)
+        return _guess(octets, statistics=guess)
     try:
         return _whole(octets.decode(codec, "replace"))
     except (UnicodeError, ValueError):  # a few stateful codecs raise even when told to replace
-        return _guess(octets)
+        return _guess(octets, statistics=guess)

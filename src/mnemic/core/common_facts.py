@@ -2,9 +2,8 @@
 
 import re
 from collections.abc import Iterator, Sequence
-from typing import Any
 
-from mnemic.core.facts import Fact, facts_of
+from mnemic.core.facts import Fact, fact, facts_of
 from mnemic.core.folding import fold
 from mnemic.core.message import Circumstances, MessageView
 from mnemic.core.rule_reading import read_test
@@ -14,12 +13,11 @@ __all__ = ["facts_in_common"]
 #: Senders that are still offered as a list: more are told better by something else.
 _SENDERS = 5
 
+#: Words of a subject that are looked at: each is held against each of the others.
+_WORDS = 200
+
 #: A piece of a subject: a word, or what stands between two.
 _WORD = re.compile(r"\w+")
-
-
-def _fact(about: str, text: str, **condition: Any) -> Fact:
-    return Fact(about, text, read_test(condition))
 
 
 def _alike(fact: Fact) -> tuple[str, str]:
@@ -41,12 +39,12 @@ def _senders(messages: Sequence[MessageView]) -> Iterator[Fact]:
     domains = {fold(each.domain) for each in senders}
     if len(domains) > 1 and len(common) > 1:
         domain = ".".join(reversed(common))
-        yield _fact(
+        yield from fact(
             "domain", f"below {domain}", field="from", part="domain", test="under", values=[domain]
         )
     addresses = list(dict.fromkeys(each.address for each in senders))
     if 1 < len({fold(each) for each in addresses}) <= _SENDERS:
-        yield _fact("from", " or ".join(addresses), field="from", test="is", values=addresses)
+        yield from fact("from", " or ".join(addresses), field="from", test="is", values=addresses)
 
 
 def _phrase(one: list[str], other: list[str]) -> list[str]:
@@ -66,14 +64,14 @@ def _phrase(one: list[str], other: list[str]) -> list[str]:
 
 def _subjects(messages: Sequence[MessageView]) -> Iterator[Fact]:
     """A phrase of two words or more that stands in every subject."""
-    subjects = [_WORD.findall(fold(each.subject or "")) for each in messages]
+    subjects = [_WORD.findall(fold(each.subject or ""))[:_WORDS] for each in messages]
     phrase = subjects[0]
     for words in subjects[1:]:
         phrase = _phrase(phrase, words)
     text = " ".join(phrase)
     # Between its words other characters than a space may stand.
     if len(phrase) > 1 and all(text in fold(each.subject or "") for each in messages):
-        yield _fact("subject", text, field="subject", test="words", values=[text])
+        yield from fact("subject", text, field="subject", test="words", values=[text])
 
 
 def _attachments(messages: Sequence[MessageView]) -> Iterator[Fact]:
@@ -82,7 +80,7 @@ def _attachments(messages: Sequence[MessageView]) -> Iterator[Fact]:
     names = [[fold(a.name) for a in each.attachments if a.name] for each in messages]
     endings = [{f".{name.rpartition('.')[2]}" for name in each if "." in name} for each in names]
     for ending in sorted(set.intersection(*endings)):
-        yield _fact(
+        yield from fact(
             "attachment", f"ends with {ending}", field="attachment", test="ends", values=[ending]
         )
     yield Fact("attachment", "there is one", read_test({"field": "attachment", "test": "exists"}))

@@ -4,6 +4,8 @@ from functools import lru_cache
 
 import idna
 
+from mnemic.core.bounds import MOST_DOMAIN
+
 __all__ = ["canonical_domain", "is_under"]
 
 
@@ -26,8 +28,10 @@ def canonical_domain(text: str) -> str:
     text = text.strip()
     if text.isascii():
         text = text.lower()
-        if "xn--" not in text:
+        if "xn--" not in text or len(text) > MOST_DOMAIN:
             return text[:-1] if text.endswith(".") else text
+    elif len(text) > MOST_DOMAIN:
+        return text.lower()
     else:
         try:
             text = idna.uts46_remap(text, std3_rules=False, transitional=False)

@@ -2,15 +2,19 @@
 
 The rule document ("Comparing text") defines two forms. *Folded*, the usual one: NFKC, Unicode
 case folding, NFKC again. *Exact*, for conditions with ``case``: NFC. In both, invisible
-characters are removed first and every run of white space becomes one space, ends trimmed.
+characters are removed first and every run of white space becomes one space, ends trimmed. A run of
+more combining characters than any script has is cut by joiners, so that its cost stays in step.
 """
 
 import re
 import unicodedata
+from collections.abc import Iterable, Iterator
 from functools import cache
 from itertools import islice, pairwise
 
-__all__ = ["FoldedSpans", "exact", "fold"]
+from mnemic.core.bounds import MOST_GROWING
+
+__all__ = ["FoldedSpans", "end_of_text", "exact", "fold"]
 
 #: Soft hyphen, zero-width space and joiners, word joiner, byte order mark.
 _INVISIBLE = dict.fromkeys([0x00AD, 0x200B, 0x200C, 0x200D, 0x2060, 0xFEFF])
@@ -25,17 +29,106 @@ def fold(text: str) -> str:
     """The form in which texts are compared without regard to case."""
     if text.isascii():
         return _join_white_space(text.lower())
-    if _INVISIBLE_PATTERN.search(text):
-        text = text.translate(_INVISIBLE)
+    return _join_white_space("".join(map(_folded, _slices(_stream_safe(text)))))
+
+
+def _folded(text: str) -> str:
     text = unicodedata.normalize("NFKC", text).casefold()
-    return _join_white_space(unicodedata.normalize("NFKC", text))
+    return unicodedata.normalize("NFKC", text)
 
 
 def exact(text: str) -> str:
     """The form in which texts are compared where case counts."""
     if not text.isascii():
-        text = unicodedata.normalize("NFC", text.translate(_INVISIBLE))
+        slices = _slices(_stream_safe(text))
+        text = "".join(unicodedata.normalize("NFC", each) for each in slices)
     return _join_white_space(text)
+
+
+#: Combining characters in a row that are put in order; the time it takes grows with the square of
+#: their number. Behind so many stands a joiner (UAX #15, section 13, stream-safe text format).
+_COMBINING_RUN = 30
+_JOINER = "\u034f"
+
+#: Characters folded at a time: meanwhile no other thread runs.
+_SLICE = 65_536
+
+#: Normalisation changes nothing beyond these planes but ideographs.
+_LAST_CHANGED = 0x1FFFF
+
+
+def _class_of(characters: Iterable[str]) -> str:
+    """A pattern's class of characters, in ranges: each is asked for with every character."""
+    ranges: list[list[str]] = []
+    for character in characters:
+        if ranges and ord(ranges[-1][1]) + 1 == ord(character):
+            ranges[-1][1] = character
+        else:
+            ranges.append([character, character])
+    return f"[{''.join(f'{first}-{last}' for first, last in ranges)}]"
+
+
+@cache
+def _combining() -> str:
+    """The class of combining characters, those that are made one by folding included."""
+    return _class_of(
+        character
+        for character in map(chr, range(0x300, _LAST_CHANGED + 1))
+        if unicodedata.combining(character)
+        or unicodedata.combining(unicodedata.normalize("NFKD", character)[0])
+    )
+
+
+@cache
+def _maybe_combining() -> re.Pattern[str]:
+    """Finds combining characters, and all beyond plane 0: the library asks for those one by one."""
+    near = re.sub("[\U00010000-\U0010ffff]-[\U00010000-\U0010ffff]", "", _combining())
+    return re.compile(near.replace("]", "\U00010000-\U0001ffff]"))
+
+
+@cache
+def _combining_run() -> re.Pattern[str]:
+    return re.compile(f"{_combining()}{{{_COMBINING_RUN}}}")
+
+
+@cache
+def _growing() -> re.Pattern[str]:
+    """Finds the characters of which folding makes more than three."""
+    every = map(chr, range(0x80, _LAST_CHANGED + 1))
+    return re.compile(_class_of(each for each in every if len(_folded(each)) > _SMALL_GROWTH))
+
+
+_SMALL_GROWTH = 3
+
+
+def _stream_safe(text: str) -> str:
+    if _INVISIBLE_PATTERN.search(text):
+        text = text.translate(_INVISIBLE)
+    if not _maybe_combining().search(text):  # most often; a run is looked for more slowly
+        return text
+    return _combining_run().sub(lambda run: run.group() + _JOINER, text)
+
+
+def _slices(text: str) -> Iterator[str]:
+    """A text in pieces that fold apart as they do together."""
+    begin = 0
+    while len(text) - begin > _SLICE:
+        end = begin + _SLICE
+        while end < len(text) and not _starts_piece(text[end]):
+            end += 1
+        yield text[begin:end]
+        begin = end
+    yield text[begin:]
+
+
+def end_of_text(text: str, most: int) -> int:
+    """How far a text is looked into that may have so many characters."""
+    end = min(len(text), most)
+    if text.isascii():
+        return end
+    growing = islice(_growing().finditer(text, 0, end), MOST_GROWING, None)
+    found = next(growing, None)
+    return found.start() if found else end
 
 
 #: Canonical compositions of two characters stand in planes 0 and 1 alone.
@@ -63,7 +156,7 @@ def _starts_piece(character: str) -> bool:
     if character in _composes_backward() or unicodedata.combining(character):
         return False
     first = fold(character)[:1]  # a half-width voiced mark folds to a combining character
-    return not first or not (first in _composes_backward() or unicodedata.combining(first))
+    return bool(first) and not (first in _composes_backward() or unicodedata.combining(first))
 
 
 def _pieces(text: str) -> list[tuple[int, int]]:

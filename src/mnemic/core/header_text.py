@@ -4,6 +4,7 @@ import base64
 import binascii
 import quopri
 import re
+from collections.abc import Iterator
 
 from mnemic.core.charsets import decode_octets
 
@@ -15,10 +16,9 @@ _FOLD = re.compile(r"\r?\n(?=[ \t])|[\r\n]+")
 _ENCODED_WORD = r"=\?([^?*\s]+)(?:\*[^?\s]*)?\?([BbQq])\?([^?\s]*)\?="
 
 # RFC 2047, section 5 (1): in unstructured text an encoded word stands between white space.
-_IN_TEXT = re.compile(rf"(?<!\S){_ENCODED_WORD}(?:\s+{_ENCODED_WORD})*(?!\S)")
+_IN_TEXT = re.compile(rf"(?<!\S){_ENCODED_WORD}(?!\S)")
 # Section 5 (3), and common practice in quoted strings: nothing but the word itself counts.
-_ANYWHERE = re.compile(rf"{_ENCODED_WORD}(?:\s*{_ENCODED_WORD})*")
-_ONE_WORD = re.compile(_ENCODED_WORD)
+_ANYWHERE = re.compile(_ENCODED_WORD)
 
 
 # What the parser makes of an octet beyond ASCII (PEP 383).
@@ -50,14 +50,29 @@ def _word_octets(encoding: str, text: str) -> bytes | None:
         return None
 
 
-def _decode_run(match: re.Match[str]) -> str:
-    """Decode adjacent encoded words; those of one charset are joined as octets first."""
+def _runs(text: str, word: re.Pattern[str]) -> Iterator[list[re.Match[str]]]:
+    """The encoded words of a text; those with nothing but white space between them together."""
+    run: list[re.Match[str]] = []
+    for found in word.finditer(text):
+        if run and text[run[-1].end() : found.start()].strip():
+            yield run
+            run = []
+        run.append(found)
+    if run:
+        yield run
+
+
+def _decode_run(run: list[re.Match[str]]) -> str | None:
+    """Decode adjacent encoded words; those of one charset are joined as octets first.
+
+    None where one of them can't be decoded: then the run is plain text, as it stands.
+    """
     decoded: list[str] = []
     charset, pending = "", list[bytes]()
-    for word in _ONE_WORD.finditer(match.group()):
+    for word in run:
         octets = _word_octets(word[2], word[3])
-        if octets is None:  # an undecodable word makes the run plain text, as it stands
-            return match.group()
+        if octets is None:
+            return None
         if word[1].lower() != charset:
             decoded.append(decode_octets(b"".join(pending), charset))
             charset, pending = word[1].lower(), []
@@ -66,12 +81,23 @@ def _decode_run(match: re.Match[str]) -> str:
     return "".join(decoded)
 
 
+def _decode(text: str, word: re.Pattern[str]) -> str:
+    if "=?" not in text:
+        return text
+    pieces, at = list[str](), 0
+    for run in _runs(text, word):
+        begin, end = run[0].start(), run[-1].end()
+        decoded = _decode_run(run)
+        pieces += text[at:begin], text[begin:end] if decoded is None else decoded
+        at = end
+    return "".join([*pieces, text[at:]])
+
+
 def decode_unstructured(value: str) -> str:
     """The text of an unstructured header field such as Subject, unfolded and decoded."""
-    text = raw_text(unfold(value))
-    return _IN_TEXT.sub(_decode_run, text) if "=?" in text else text
+    return _decode(raw_text(unfold(value)), _IN_TEXT)
 
 
 def decode_phrase(text: str) -> str:
     """Decode the encoded words of a phrase, a quoted string, a comment or a file name."""
-    return _ANYWHERE.sub(_decode_run, text) if "=?" in text else text
+    return _decode(text, _ANYWHERE)

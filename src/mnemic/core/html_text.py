@@ -5,7 +5,9 @@ from html import unescape
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
-__all__ = ["charset_in_html", "html_to_text"]
+from mnemic.core.html_bounds import TAG, BoundedHtml, bounded_html
+
+__all__ = ["charset_in_html", "html_to_text", "text_of_html", "text_without_tags"]
 
 #: Nothing inside these is shown. (``noscript`` is: a mail reader runs no scripts.)
 _UNSEEN = frozenset({"script", "style", "template", "title"})
@@ -49,39 +51,22 @@ def _is_hidden(node: LexborNode) -> bool:
     return bool(style) and "display:none" in "".join((style or "").split()).lower()
 
 
-#: Elements nested deeper than this are laid out by no mail program; the time that parsing takes
-#: grows with the square of the depth.
-_DEEPEST = 1_000
+#: With so many tags, walking the tree takes no longer than unwrapping what stands in the line.
+_MANY = 1_000
 
-# What a repeat has taken it never gives back: else a name that never ends is tried at each length.
-_TAG = re.compile(r"<(/?)([a-zA-Z][a-zA-Z0-9]*+)[^<>]*+>")
 _UNSEEN_ELEMENT = re.compile(
-    r"<(script|style|template|title)\b.*?(?:</\1\s*>|\Z)|<!--.*?(?:-->|\Z)|<![^<>]*>",
+    r"<(script|style|template|title)\b.*?(?:</\1\s*>|\Z)|<!--.*?(?:-->|\Z)|<![^>]*(?:>|\Z)",
     re.IGNORECASE | re.DOTALL,
 )
-
-#: Elements that end where the next of their kind begins, or hold nothing.
-_NEVER_DEEP = frozenset(
-    """area base br col dd dt embed hr img input li link meta option p param source td th tr track
-    wbr""".split()
-)
+#: A number that no character has; the library can't read one of thousands of digits.
+_HUGE_NUMBER = re.compile(r"&#(?:0*+[0-9]{8,}|[xX]0*+[0-9a-fA-F]{7,});?")
 
 
-def _is_too_deep(html: str) -> bool:
-    depth = 0
-    for closing, name in _TAG.findall(html):
-        if name.lower() not in _NEVER_DEEP:
-            depth += -1 if closing else 1
-            if depth > _DEEPEST:
-                return True
-    return False
-
-
-def _stripped(html: str) -> str:
+def text_without_tags(html: str) -> str:
     """The text of HTML that can't be parsed in reasonable time: its tags are taken away."""
     html = _UNSEEN_ELEMENT.sub("", html)
-    html = _TAG.sub(lambda tag: "" if tag[2].lower() not in _APART else "\n", html)
-    return unescape(html).strip()
+    html = TAG.sub(lambda tag: "" if tag[2].lower() not in _APART else "\n", html)
+    return unescape(_HUGE_NUMBER.sub("\ufffd", html)).strip()
 
 
 def _stands_apart(node: LexborNode) -> bool:
@@ -94,8 +79,15 @@ def html_to_text(html: str) -> str:
 
     Inline elements join without a space (``in<b>voice</b>`` is one word).
     """
-    if html.count("<") > _DEEPEST and _is_too_deep(html):
-        return _stripped(html)
+    return text_of_html(bounded_html(html))
+
+
+def text_of_html(bounded: BoundedHtml) -> str:
+    """The text a reader sees of HTML that was held within bounds."""
+    return text_without_tags(bounded.html) if bounded.tangled else _parsed(bounded.html)
+
+
+def _parsed(html: str) -> str:
     lowered = html.lower()
     present = set(_TAG_NAME.findall(lowered))
     tree = LexborHTMLParser(html)
@@ -111,7 +103,7 @@ def html_to_text(html: str) -> str:
     # Comments keep texts apart in the tree, and unwrapping takes long where much is nested.
     # Names of other alphabets than HTML's own can't be asked for.
     asked = all(name.isalnum() for name in present)
-    plain = asked and "<!" not in html and html.count("<") < _DEEPEST
+    plain = asked and "<!" not in html and html.count("<") < _MANY
     return _joined(tree, root, present) if plain else _collected(root)
 
 

@@ -7,7 +7,8 @@ from typing import Protocol
 from mnemic.core.addresses import parse_addresses
 from mnemic.core.header_text import raw_text, unfold
 from mnemic.core.message import Kind, Priority
-from mnemic.core.mime_parts import Leaf, Part, decoded_text
+from mnemic.core.mime_parts import Leaf, decoded_text
+from mnemic.core.mime_reading import Part
 from mnemic.core.structured import keyword, parameter
 
 __all__ = ["kind_of", "priority_of"]
@@ -92,7 +93,7 @@ def _generated(fields: Fields) -> str | None:
     return None
 
 
-_ADDRESS_IN_URL = re.compile(r"<\s*mailto:[^>]+>", re.IGNORECASE)
+_ADDRESS_IN_URL = re.compile(r"<\s*mailto:[^<>]+>", re.IGNORECASE)
 
 
 def _discussion(fields: Fields) -> str | None:

@@ -121,7 +121,7 @@ class MessageView(Protocol):
         """Every occurrence of a header field, unfolded and decoded; the name in any case."""
 
     @property
-    def cache(self) -> dict[Any, tuple[str, ...]]:
+    def cache(self) -> dict[Any, tuple[Any, ...]]:
         """Where the comparable forms of its texts are kept, so that each is folded once."""
 
 

@@ -8,52 +8,25 @@ import quopri
 import re
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from email.message import Message as MimePart
-from typing import Any, TypeAlias
 
+from mnemic.core.bounds import MOST_TEXT
 from mnemic.core.charsets import decode_octets
 from mnemic.core.header_text import decode_phrase, raw_text
-from mnemic.core.html_text import charset_in_html, html_to_text
+from mnemic.core.html_text import charset_in_html
 from mnemic.core.message import Attachment
+from mnemic.core.mime_reading import Part
 from mnemic.core.structured import keyword, parameter
 
 __all__ = [
-    "BoundedPart",
     "Leaf",
     "Part",
     "attachments",
     "decoded_text",
-    "leaf_text",
     "payload_octets",
+    "plain_text",
     "text_leaves",
     "walk",
 ]
-
-Part: TypeAlias = MimePart
-
-
-class BoundedPart(MimePart):
-    """A part whose boundary is read in step with its field's length, and in spite of comments.
-
-    What lies too deep is not taken apart: it is read as a text.
-    """
-
-    is_too_deep = False
-    is_kept_whole = False
-
-    def get_content_maintype(self) -> str:
-        """The first half of the media type, by which the library's parser takes parts apart."""
-        found = super().get_content_maintype()
-        if self.is_too_deep and found in ("multipart", "message"):
-            self.is_kept_whole = True
-            return "text"
-        return found
-
-    def get_boundary(self, failobj: Any = None) -> Any:
-        """The boundary of a multipart (RFC 2046, section 5.1.1), or ``failobj``."""
-        field = next((str(v) for k, v in self.raw_items() if k.lower() == "content-type"), "")
-        return parameter(raw_text(field), "boundary").rstrip() or failobj
-
 
 _SIGNATURES = frozenset(
     {
@@ -250,20 +223,41 @@ def _unflow(text: str, *, delete_space: bool) -> str:
 _CHARSET_QUOTES = re.compile(r"[\"'\s]")
 
 
-def decoded_text(leaf: Leaf) -> str:
-    """A text part's content, decoded by transfer encoding and charset; HTML is still HTML."""
-    octets = payload_octets(leaf.part)
+#: Octets of a text that are decoded: four make a character of UTF-8, three one of quoted-printable.
+_MOST_ENCODED = 6 * MOST_TEXT
+_MOST_OCTETS = 4 * MOST_TEXT
+
+
+def _text_octets(part: Part) -> bytes:
+    """The content of a text part, decoded by transfer encoding, as far as it is looked into."""
+    payload = part.get_payload()
+    if isinstance(payload, str) and len(payload) > _MOST_ENCODED:
+        end = payload.rfind("\n", 0, _MOST_ENCODED) + 1  # base64 goes by lines
+        shortened = Part()
+        shortened["content-transfer-encoding"] = _transfer_encoding(part)
+        shortened.set_payload(payload[: end or _MOST_ENCODED])
+        part = shortened
+    octets = payload_octets(part)
+    end = _MOST_OCTETS
+    while end < len(octets) and end > _MOST_OCTETS - 4 and octets[end] & 0xC0 == 0x80:
+        end -= 1  # no character of UTF-8 is cut in two
+    return octets[:end]
+
+
+def decoded_text(leaf: Leaf, *, guess: bool = True) -> str:
+    """A text part's content, decoded by transfer encoding and charset; HTML is still HTML.
+
+    Without ``guess`` a charset that is not known is taken for the commonest.
+    """
+    octets = _text_octets(leaf.part)
     charset = _CHARSET_QUOTES.sub("", leaf.parameter("charset"))
     if not charset and leaf.media_type == "text/html":
         charset = charset_in_html(octets) or ""
-    return decode_octets(octets, charset)
+    return decode_octets(octets, charset, guess=guess)
 
 
-def leaf_text(leaf: Leaf) -> str:
-    """The text a reader sees of one text part."""
-    text = decoded_text(leaf)
-    if leaf.media_type == "text/html":
-        return html_to_text(text)
+def plain_text(leaf: Leaf, decoded: str) -> str:
+    """The text a reader sees of a part of plain text, of which this is the content."""
     if "flowed" in leaf.type_field.lower() and leaf.parameter("format").lower() == "flowed":
-        return _unflow(text, delete_space=leaf.parameter("delsp").lower() == "yes")
-    return text
+        return _unflow(decoded, delete_space=leaf.parameter("delsp").lower() == "yes")
+    return decoded

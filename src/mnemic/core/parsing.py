@@ -1,19 +1,21 @@
 """Octets of a message to what rules and people look at (RFC 5322, RFC 2045 to 2047)."""
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
-from email.parser import BytesFeedParser
-from email.policy import compat32
 from email.utils import parsedate_to_datetime
 from functools import cached_property
+from itertools import chain, islice
 from typing import Any
 
 from mnemic.core.addresses import Address, parse_addresses
-from mnemic.core.bounds import MOST_PARTS_DEEP
+from mnemic.core.bounds import MOST_ADDRESSES, MOST_GUESSES, MOST_HTML, MOST_TEXT
 from mnemic.core.charsets import is_known
+from mnemic.core.folding import end_of_text
 from mnemic.core.header_text import decode_phrase, decode_unstructured, raw_text, unfold
+from mnemic.core.html_bounds import bounded_html
+from mnemic.core.html_text import text_of_html
 from mnemic.core.kinds import kind_of, priority_of
 from mnemic.core.message import (
     ADDRESS_HEADERS,
@@ -24,15 +26,14 @@ from mnemic.core.message import (
     Priority,
 )
 from mnemic.core.mime_parts import (
-    BoundedPart,
     Leaf,
-    Part,
     attachments,
     decoded_text,
-    leaf_text,
+    plain_text,
     text_leaves,
     walk,
 )
+from mnemic.core.mime_reading import Part, read_parts
 from mnemic.core.structured import without_comments
 
 __all__ = ["ParsedMessage", "looks_like_mail", "parse_message"]
@@ -58,8 +59,8 @@ class ParsedMessage:
     fields: Mapping[str, Sequence[str]]
     file_time: datetime | None = None
     receipt: datetime | None = None
-    trouble: str = ""
-    cache: dict[Any, tuple[str, ...]] = field(default_factory=dict, repr=False, compare=False)
+    limits_met: tuple[str, ...] = ()
+    cache: dict[Any, tuple[Any, ...]] = field(default_factory=dict, repr=False, compare=False)
 
     def first(self, name: str) -> str | None:
         """The raw value of the first field of that (lower-case) name, or None."""
@@ -74,13 +75,20 @@ class ParsedMessage:
     @cached_property
     def addresses(self) -> Mapping[AddressHeader, tuple[Address, ...]]:
         """The addresses of each address field that is present; groups flattened."""
-        return {
-            header: tuple(
-                address for value in self.fields[name] for address in parse_addresses(value)
-            )
-            for header, name in ADDRESS_HEADERS.items()
-            if name in self.fields
-        }
+        return self._people[0]
+
+    @cached_property
+    def _people(self) -> tuple[Mapping[AddressHeader, tuple[Address, ...]], bool]:
+        """The addresses that are looked into, and whether there are more."""
+        found: dict[AddressHeader, tuple[Address, ...]] = {}
+        left, more = MOST_ADDRESSES, False
+        for header, name in ADDRESS_HEADERS.items():
+            if name in self.fields:
+                every = chain.from_iterable(map(parse_addresses, self.fields[name]))
+                found[header] = tuple(islice(every, left))
+                left -= len(found[header])
+                more = more or next(every, None) is not None
+        return found, more
 
     @cached_property
     def subject(self) -> str | None:
@@ -90,8 +98,30 @@ class ParsedMessage:
 
     @cached_property
     def body(self) -> str:
-        """The text that a reader sees, of every alternative."""
-        return "\n".join(map(leaf_text, text_leaves(self.leaves)))
+        """The text that a reader sees, of every alternative, as far as it is looked into."""
+        return self._read[0]
+
+    @cached_property
+    def _read(self) -> tuple[str, tuple[str, ...]]:
+        """The body, and the limits that were met while it was read."""
+        texts: list[str] = []
+        met: list[str] = []
+        left, html_left = MOST_TEXT, MOST_HTML
+        for leaf, decoded in self._decoded():
+            if _is_html(leaf):
+                bounded = bounded_html(decoded)
+                met += [bounded.note] if bounded.note else []
+                text = text_of_html(bounded)
+                html_left -= len(decoded)
+            else:
+                text = plain_text(leaf, decoded)
+            shown = text[: end_of_text(text, left)]
+            texts.append(shown)
+            left -= len(shown)
+            if len(shown) < len(text) or html_left < 0:
+                met.append(f"its text is looked into as far as character {MOST_TEXT - left:,}")
+                break
+        return "\n".join(texts), tuple(met)
 
     @cached_property
     def message_id(self) -> str | None:
@@ -159,7 +189,8 @@ class ParsedMessage:
         if value is None:
             return None
         text = decode_unstructured(value)
-        match = _IN_BRACKETS.search(text)
+        match = _IN_BRACKETS.search(without_comments(text).rstrip())
+        match = match or _IN_BRACKETS.search(text.rstrip())
         return (match[1] if match else text).strip() or None
 
     @cached_property
@@ -170,7 +201,9 @@ class ParsedMessage:
     @cached_property
     def notes(self) -> tuple[str, ...]:
         """What was wrong with the mail, each thing once, in words."""
-        found = [self.trouble] if self.trouble else []
+        found = [*self.limits_met, *self._read[1]]
+        if self._people[1]:
+            found.append(f"looked into as far as {MOST_ADDRESSES:,} addresses")
         for leaf in (self.part, *(leaf.part for leaf in self.leaves)):
             found += [str(type(defect).__doc__).rstrip(".") for defect in leaf.defects]
         found += [
@@ -185,20 +218,26 @@ class ParsedMessage:
     @cached_property
     def plain_text(self) -> str | None:
         """The text of the plain parts, or None where there is none."""
-        texts = [leaf_text(leaf) for leaf in text_leaves(self.leaves) if not _is_html(leaf)]
-        return "\n".join(texts) if texts else None
+        texts = [
+            plain_text(leaf, decoded) for leaf, decoded in self._decoded() if not _is_html(leaf)
+        ]
+        return "\n".join(texts)[:MOST_TEXT] if texts else None
 
     @cached_property
     def html(self) -> str | None:
         """The HTML parts as they stand (not made safe), or None where there is none."""
-        parts = [decoded_text(leaf) for leaf in text_leaves(self.leaves) if _is_html(leaf)]
+        parts = [decoded for leaf, decoded in self._decoded() if _is_html(leaf)]
         return "\n".join(parts) if parts else None
+
+    def _decoded(self) -> Iterator[tuple[Leaf, str]]:
+        for number, leaf in enumerate(text_leaves(self.leaves)):
+            yield leaf, decoded_text(leaf, guess=number < MOST_GUESSES)
 
 
 _ADDRESS_FIELDS = frozenset(ADDRESS_HEADERS.values())
 
 # The identifier comes last (RFC 2919, section 3); a quoted description may hold brackets, too.
-_IN_BRACKETS = re.compile(r"<([^<>]*)>\s*(?:\([^()]*\)\s*)*$")
+_IN_BRACKETS = re.compile(r"<([^<>]*)>\Z")
 
 
 def _decode_addresses(value: str) -> str:
@@ -231,46 +270,6 @@ def _date(value: str | None) -> datetime | None:
         return None
 
 
-# RFC 5322, section 4.5: white space may stand between a field's name and its colon.
-_OBSOLETE_SPACE = re.compile(rb"^([!-9;-~]+)[ \t]+:", re.MULTILINE)
-_END_OF_HEADER = re.compile(rb"\r?\n\r?\n")
-
-
-def _without_obsolete_space(octets: bytes) -> bytes:
-    """The message with field names right before their colons, as the library wants them."""
-    end = _END_OF_HEADER.search(octets)
-    size = end.start() if end else len(octets)
-    head = octets[:size]
-    if b" :" not in head and b"\t:" not in head:
-        return octets
-    return _OBSOLETE_SPACE.sub(rb"\1:", head) + octets[size:]
-
-
-def _parse(octets: bytes) -> tuple[Part, str]:
-    """The message as its parts, and what trouble there was with the whole."""
-    parser = _BoundedParser(BoundedPart, policy=compat32)
-    parser.feed(_without_obsolete_space(octets))
-    part = parser.close()
-    deep = f"parts nested deeper than {MOST_PARTS_DEEP} levels are read as one text"
-    return part, deep if any(map(_is_kept_whole, part.walk())) else ""
-
-
-def _is_kept_whole(part: Part) -> bool:
-    return isinstance(part, BoundedPart) and part.is_kept_whole
-
-
-class _BoundedParser(BytesFeedParser):
-    """Takes parts apart down to a depth: each line is held against the boundaries of all levels."""
-
-    # What the library calls its parts, and how it begins one.
-    _cur: BoundedPart
-    _msgstack: list[BoundedPart]
-
-    def _new_message(self) -> None:
-        super()._new_message()  # type: ignore[misc] # the library's own, without a stub
-        self._cur.is_too_deep = len(self._msgstack) > MOST_PARTS_DEEP
-
-
 def parse_message(
     octets: bytes, envelope: Envelope | None = None, *, file_time: datetime | None = None
 ) -> ParsedMessage:
@@ -280,7 +279,7 @@ def parse_message(
     ``file_time``, a message without a readable Received field was received at its Date, or else
     at that time.
     """
-    part, trouble = _parse(octets)
+    part, limits_met = read_parts(octets)
     fields: dict[str, list[str]] = {}
     for name, value in part.raw_items():
         fields.setdefault(name.strip().lower(), []).append(str(value))
@@ -288,7 +287,7 @@ def parse_message(
         return_path = fields.get("return-path")
         found = parse_addresses(return_path[0]) if return_path else ()
         envelope = Envelope(sender=(found[0].address if found else "") if return_path else None)
-    return ParsedMessage(octets, envelope, part, fields, file_time, trouble=trouble)
+    return ParsedMessage(octets, envelope, part, fields, file_time, limits_met=limits_met)
 
 
 def looks_like_mail(octets: bytes) -> bool:

@@ -7,6 +7,7 @@ from typing import TypeAlias
 import ahocorasick_rs
 import re2
 
+from mnemic.core.bounds import MOST_VALUE
 from mnemic.core.conditions.texts import Channel, TextTestCondition
 from mnemic.core.message import MessageView
 from mnemic.core.text_tests import is_word_character, pattern_of
@@ -185,7 +186,7 @@ class ChannelIndex:
         under = self._under
         if domain in under:
             held.update(under[domain])
-        dot = domain.find(".")
+        dot = domain.find(".", max(0, len(domain) - MOST_VALUE - 1))  # no value is longer
         while dot >= 0:
             domain = domain[dot + 1 :]
             if domain in under:

@@ -6,7 +6,7 @@ from mnemic.core.message import MessageView
 
 __all__ = ["unsubscribe_addresses"]
 
-_IN_BRACKETS = re.compile(r"<\s*([^<>]+?)\s*>")
+_IN_BRACKETS = re.compile(r"<([^<>]+)>")
 _WHITE_SPACE = re.compile(r"\s+")
 
 #: What a browser may open. RFC 2369 allows any scheme; others do harm or nothing.

@@ -64,7 +64,7 @@ class StoredMessage:
     recipients: tuple[str, ...]
     body: str
     session: Session = field(repr=False, compare=False)
-    cache: dict[Any, tuple[str, ...]] = field(default_factory=dict, repr=False, compare=False)
+    cache: dict[Any, tuple[Any, ...]] = field(default_factory=dict, repr=False, compare=False)
 
     @property
     def id(self) -> int:

@@ -76,6 +76,16 @@ class TextTestCondition(BaseCondition):
             message.cache[channel] = found
         return found
 
+    def _known(self, message: MessageView, channel: Channel) -> tuple[Candidate, ...]:
+        """The pieces of the message that a channel holds, folded once for each message."""
+        key = ("candidates", channel)
+        found = message.cache.get(key)
+        if found is None:
+            found = tuple(self.candidates(message, channel))
+            message.cache[key] = found
+            message.cache.setdefault(channel, tuple(each.comparable for each in found))
+        return found
+
     def form(self, text: str) -> str:
         """The form in which texts of the message are compared."""
         return exact(text) if self.is_exact else fold(text)
@@ -132,7 +142,7 @@ class TextTestCondition(BaseCondition):
     def evidence(self, message: MessageView, given: Given) -> Evidence | None:
         """The first text that passes, with the span that does."""
         del given
-        for candidate in chain(*(self.candidates(message, each) for each in self.channels)):
+        for candidate in chain(*(self._known(message, each) for each in self.channels)):
             span = self.find(candidate.comparable)
             if span is None:
                 continue

@@ -1,0 +1,156 @@
+"""Octets to parts within bounds (RFC 5322, RFC 2045 to 2046): the library's parser, held back.
+
+It takes apart whatever it is given, for as long and as large as it grows. What lies beyond the
+limits of ``mnemic.core.bounds`` is kept in the octets and told, and not looked into.
+"""
+
+import re
+from email.message import Message as MimePart
+from email.parser import BytesFeedParser
+from email.policy import compat32
+from typing import Any, TypeAlias
+
+from mnemic.core.bounds import (
+    MOST_FIELD,
+    MOST_FIELDS,
+    MOST_HEADER,
+    MOST_HEADER_LINES,
+    MOST_LINES,
+    MOST_PARTS,
+    MOST_PARTS_DEEP,
+)
+from mnemic.core.header_text import raw_text
+from mnemic.core.structured import parameter
+
+__all__ = ["Part", "read_parts"]
+
+Part: TypeAlias = MimePart
+
+#: Octets handed to the library at a time: what a limit comes too late for is no more than this.
+_SLICE = 16_384
+
+_DEEP = f"parts nested deeper than {MOST_PARTS_DEEP} levels are read as one text"
+_LONG_FIELD = f"a header field is looked into as far as {MOST_FIELD:,} characters"
+_LONG_HEADER = (
+    f"a header is looked into as far as {MOST_FIELDS:,} fields, {MOST_HEADER_LINES:,} lines"
+    f" or {MOST_HEADER:,} characters"
+)
+
+
+class BoundedPart(MimePart):
+    """A part that keeps of its header what the limits allow, and that may be too deep to be read.
+
+    Its boundary is read in step with its field's length, and in spite of comments.
+    """
+
+    is_too_deep = False
+    header_length = 0
+
+    def __init__(self, policy: Any = compat32) -> None:
+        super().__init__(policy=policy)
+        self.limits_met: list[str] = []
+
+    def set_raw(self, name: str, value: Any) -> None:
+        """Keep a header field as the library read it, or as much of it as is looked into."""
+        if len(value) > MOST_FIELD:
+            self.limits_met.append(_LONG_FIELD)
+            value = _begin_of(value)
+        self.header_length += len(name) + len(value)
+        if self.header_length > MOST_HEADER or len(self) >= MOST_FIELDS:
+            self.limits_met.append(_LONG_HEADER)
+            return
+        super().set_raw(name, value)
+
+    def get_content_maintype(self) -> str:
+        """The first half of the media type, by which the library's parser takes parts apart."""
+        found = super().get_content_maintype()
+        if self.is_too_deep and found in ("multipart", "message"):
+            self.limits_met.append(_DEEP)
+            return "text"
+        return found
+
+    def get_boundary(self, failobj: Any = None) -> Any:
+        """The boundary of a multipart (RFC 2046, section 5.1.1), or ``failobj``."""
+        field = next((str(v) for k, v in self.raw_items() if k.lower() == "content-type"), "")
+        return parameter(raw_text(field), "boundary").rstrip() or failobj
+
+
+def _begin_of(value: str) -> str:
+    """As much of a field as is looked into; no character of UTF-8 is cut in two."""
+    end = MOST_FIELD
+    while end > MOST_FIELD - 4 and "\udc80" <= value[end] <= "\udcbf":
+        end -= 1
+    return value[:end]
+
+
+class _BoundedParser(BytesFeedParser):
+    """Counts parts, and takes them apart down to a depth.
+
+    Each line is held against the boundaries of all levels.
+    """
+
+    # What the library calls its parts, and how it begins one.
+    _cur: BoundedPart
+    _msgstack: list[BoundedPart]
+    parts = 0
+
+    def _parse_headers(self, lines: list[str]) -> None:
+        if len(lines) > MOST_HEADER_LINES:
+            self._cur.limits_met.append(_LONG_HEADER)
+        super()._parse_headers(lines[:MOST_HEADER_LINES])  # type: ignore[misc] # without a stub
+
+    def _new_message(self) -> None:
+        super()._new_message()  # type: ignore[misc] # the library's own, without a stub
+        self.parts += 1
+        self._cur.is_too_deep = len(self._msgstack) > MOST_PARTS_DEEP
+
+
+# RFC 5322, section 4.5: white space may stand between a field's name and its colon.
+_OBSOLETE_SPACE = re.compile(rb"^([!-9;-~]+)[ \t]+:", re.MULTILINE)
+_END_OF_HEADER = re.compile(rb"\r?\n\r?\n")
+
+
+def _without_obsolete_space(octets: bytes) -> bytes:
+    """The message with field names right before their colons, as the library wants them."""
+    end = _END_OF_HEADER.search(octets)
+    size = end.start() if end else len(octets)
+    head = octets[:size]
+    if b" :" not in head and b"\t:" not in head:
+        return octets
+    return _OBSOLETE_SPACE.sub(rb"\1:", head) + octets[size:]
+
+
+def _lines(octets: bytes) -> int:
+    """Line ends of every kind: the library takes a bare CR for one, too."""
+    both = octets.count(b"\r\n")
+    return octets.count(b"\n") + octets.count(b"\r") - both
+
+
+def read_parts(octets: bytes) -> tuple[Part, tuple[str, ...]]:
+    """A message as its parts, and what it was looked into no further than; never raises."""
+    parser = _BoundedParser(BoundedPart, policy=compat32)
+    prepared = _without_obsolete_space(octets)
+    beyond = ""
+    if len(prepared) <= _SLICE:
+        parser.feed(prepared)
+    else:
+        beyond = _feed(parser, prepared)
+    root = parser.close()
+    met = [
+        each for part in root.walk() if isinstance(part, BoundedPart) for each in part.limits_met
+    ]
+    return root, tuple(dict.fromkeys([beyond, *met] if beyond else met))
+
+
+def _feed(parser: _BoundedParser, octets: bytes) -> str:
+    """Feed until a limit is met; which one, and how far the parser came, or ""."""
+    lines = 0
+    for begin in range(0, len(octets), _SLICE):
+        piece = octets[begin : begin + _SLICE]
+        parser.feed(piece)
+        lines += _lines(piece)
+        end = begin + len(piece)
+        if end < len(octets) and (parser.parts > MOST_PARTS or lines > MOST_LINES):
+            what = f"{MOST_PARTS:,} parts" if parser.parts > MOST_PARTS else f"{MOST_LINES:,} lines"
+            return f"looked into as far as octet {end:,}: it has more than {what}"
+    return ""
