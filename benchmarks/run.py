@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator
 from datetime import UTC, datetime
 from pathlib import Path
 
+from benchmarks.hostile import hostile
 from benchmarks.mailbox import mailbox
 from benchmarks.measuring import Result, machine, side_by_side
 from benchmarks.reference_parse import fastest_parse, modern_parse
@@ -176,7 +177,7 @@ def main() -> None:
     """Measure, print, write."""
     demo = [each.octets for each in generate(datetime(2026, 5, 4, 9, tzinfo=UTC))]
     mail = random.Random(1).sample(demo, SAMPLE)
-    results = [*rules_and_parsing(mail), *sorting_files(mail), *mailbox(demo)]
+    results = [*rules_and_parsing(mail), *sorting_files(mail), *mailbox(demo), *hostile()]
     rows = [result.row() for result in results]
     report = [
         "# Benchmarks",

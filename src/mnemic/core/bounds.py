@@ -101,7 +101,7 @@ MOST_GUESSES = 20
 
 #: HTML: characters without embedded pictures, tags, entities, attributes of one element, and
 #: elements inside elements. Long reports have 20,000 tags; browsers lay out 512 levels.
-MOST_HTML = 2_000_000
+MOST_HTML = 1_000_000
 MOST_TAGS = 50_000
 MOST_ENTITIES = 100_000
 MOST_ATTRIBUTES = 200

@@ -29,6 +29,9 @@ Part: TypeAlias = MimePart
 #: Octets handed to the library at a time: what a limit comes too late for is no more than this.
 _SLICE = 16_384
 
+#: Down to so many levels a line costs about the same; further down it counts for more.
+_SHALLOW = 4
+
 _DEEP = f"parts nested deeper than {MOST_PARTS_DEEP} levels are read as one text"
 _LONG_FIELD = f"a header field is looked into as far as {MOST_FIELD:,} characters"
 _LONG_HEADER = (
@@ -113,7 +116,7 @@ _END_OF_HEADER = re.compile(rb"\r?\n\r?\n")
 def _without_obsolete_space(octets: bytes) -> bytes:
     """The message with field names right before their colons, as the library wants them."""
     end = _END_OF_HEADER.search(octets)
-    size = end.start() if end else len(octets)
+    size = min(end.start() if end else len(octets), 2 * MOST_HEADER)  # no more is looked into
     head = octets[:size]
     if b" :" not in head and b"\t:" not in head:
         return octets
@@ -148,9 +151,10 @@ def _feed(parser: _BoundedParser, octets: bytes) -> str:
     for begin in range(0, len(octets), _SLICE):
         piece = octets[begin : begin + _SLICE]
         parser.feed(piece)
-        lines += _lines(piece)
+        lines += _lines(piece) * max(1, len(parser._msgstack) // _SHALLOW)
         end = begin + len(piece)
         if end < len(octets) and (parser.parts > MOST_PARTS or lines > MOST_LINES):
-            what = f"{MOST_PARTS:,} parts" if parser.parts > MOST_PARTS else f"{MOST_LINES:,} lines"
-            return f"looked into as far as octet {end:,}: it has more than {what}"
+            parts = parser.parts > MOST_PARTS
+            beyond = f"more than {MOST_PARTS:,} parts" if parts else "too many lines"
+            return f"looked into as far as octet {end:,}: it has {beyond}"
     return ""
