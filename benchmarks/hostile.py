@@ -113,13 +113,23 @@ def _least(house: _House, name: str, octets: bytes) -> _Cost:
     return min(tries, key=lambda each: each.held)
 
 
+def _growth(house: _House, shape: str, half: _Cost, whole: _Cost) -> float:
+    """How much more twice the size costs; tried again where it is beyond, since noise adds to it."""
+    ratios = [whole.seconds / max(half.seconds, 0.05)]
+    make = SHAPES[shape]
+    while len(ratios) < _TRIES and min(ratios) > 2.5:
+        once, twice = (house.cost(shape, make(size)).seconds for size in (_SIZE // 2, _SIZE))
+        ratios.append(twice / max(once, 0.05))
+    return min(ratios)
+
+
 def hostile() -> Iterator[Result]:
     """The dearest of all shapes, by each measure."""
     with tempfile.TemporaryDirectory() as name:
         house = _House(Path(name))
         half = {shape: house.cost(shape, make(_SIZE // 2)) for shape, make in SHAPES.items()}
         whole = {shape: _least(house, shape, make(_SIZE)) for shape, make in SHAPES.items()}
-    growth = {shape: each.seconds / max(half[shape].seconds, 0.05) for shape, each in whole.items()}
+        growth = {each: _growth(house, each, half[each], whole[each]) for each in SHAPES}
     slowest = max(whole.values(), key=lambda each: each.time_ratio)
     largest = max(whole.values(), key=lambda each: each.memory_ratio)
     longest = max(whole.values(), key=lambda each: each.held)

@@ -18,7 +18,7 @@ from mnemic.jobs.deliveries import Deliveries
 from mnemic.jobs.import_desk import ImportDesk, import_files
 from mnemic.jobs.worker import Worker
 from mnemic.post import SmtpListener, listening_socket
-from mnemic.post.drop_folder import DropFolder
+from mnemic.post.drop_folder import DropFolder, FolderError
 from mnemic.settings import Settings
 from mnemic.store import Database
 
@@ -98,7 +98,12 @@ class Server:
 
     def __enter__(self) -> Self:
         sys.setswitchinterval(_SWITCH_INTERVAL)
-        self._drop.make()  # whoever knows that the server runs may put mail there
+        try:
+            self._drop.make()  # whoever knows that the server runs may put mail there
+            self._desk.make()
+        except FolderError:
+            self._close()
+            raise
         self._desk.start()
         self._worker.start()
         self._smtp.start()
@@ -124,6 +129,9 @@ class Server:
         for thread in self._threads:
             thread.join()
         self.bus.close()
+        self._close()
+
+    def _close(self) -> None:
         self._http.task_dispatcher.shutdown()
         wasyncore.close_all(self._connections)
         self.database.close()

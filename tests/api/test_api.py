@@ -31,6 +31,10 @@ class Caller:
 
     def raw(self, method: str, path: str, body: Any = None, **headers: str) -> Any:
         content = None if body is None else json.dumps(body).encode()
+        return self.octets(method, path, content, **headers)
+
+    def octets(self, method: str, path: str, content: bytes | None, **headers: str) -> Any:
+        """What is answered to a body that need not be JSON."""
         request = urllib.request.Request(self.address + path, content, headers, method=method)
         request.add_header("Content-Type", "application/json")
         try:

@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 from sqlmodel import Session
 
 from mnemic.api.changes import WhichIn, selection_of
+from mnemic.api.given import Number, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import ProblemDetails, not_found
 from mnemic.jobs.applying import CatchUpReport
@@ -36,7 +37,7 @@ class CatchUpIn(BaseModel):
     ``takes_left``: also what a rule above, that is not one of these, places or stops.
     """
 
-    rule_ids: list[int] = Field(min_length=1)
+    rule_ids: list[Number] = Field(min_length=1)
     which: WhichIn | None = None
     since: datetime | None = None
     until: datetime | None = None
@@ -82,7 +83,7 @@ class CatchUpsOut(BaseModel):
 class CatchUpPath(BaseModel):
     """Which catch-up."""
 
-    job_id: int
+    job_id: QueryNumber
 
 
 def _plan(session: Session, body: CatchUpIn) -> CatchUpPlan:

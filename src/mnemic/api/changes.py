@@ -8,6 +8,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field, model_validator
 from sqlmodel import Session
 
+from mnemic.api.given import Line, Number, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import understood
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
@@ -44,12 +45,12 @@ LARGE_MOVE = "Much of the mail moves"
 class WhichIn(BaseModel):
     """Which messages: some by id, or all of a folder, of a label, or found by a search."""
 
-    ids: Annotated[list[int], Field(max_length=_MOST_IDS)] | None = None
-    folder: int | None = None
+    ids: Annotated[list[Number], Field(max_length=_MOST_IDS)] | None = None
+    folder: Number | None = None
     below: bool = Field(False, description="also the folders below that folder")
-    label: int | None = None
-    find: str | None = Field(None, max_length=500)
-    leave_out: Annotated[list[int], Field(max_length=_MOST_IDS)] = []
+    label: Number | None = None
+    find: Line | None = Field(None, max_length=500)
+    leave_out: Annotated[list[Number], Field(max_length=_MOST_IDS)] = []
 
     @model_validator(mode="after")
     def _one_of_them(self) -> Self:
@@ -84,9 +85,9 @@ class ChangedOut(BaseModel):
 class UndoIn(BaseModel):
     """Which run to undo, or which part of it; without one, the last thing you did or started."""
 
-    run_id: int | None = None
-    message_id: int | None = Field(None, description="only what the run did to this message")
-    rule_id: int | None = Field(None, description="only what this rule did in the run")
+    run_id: Number | None = None
+    message_id: Number | None = Field(None, description="only what the run did to this message")
+    rule_id: Number | None = Field(None, description="only what this rule did in the run")
 
 
 class UndoneOut(BaseModel):
@@ -105,7 +106,7 @@ class UndoneOut(BaseModel):
 class SeenPath(BaseModel):
     """Which message was opened."""
 
-    message_id: int
+    message_id: QueryNumber
 
 
 def selection_of(session: Session, which: WhichIn) -> Selection:

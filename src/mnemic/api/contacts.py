@@ -6,6 +6,7 @@ from flask import Response, request
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 
+from mnemic.api.given import Line, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.owner import AddressText
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
@@ -20,7 +21,7 @@ __all__ = ["contacts_blueprint"]
 class ContactIn(BaseModel):
     """A contact's name and addresses."""
 
-    name: str = Field(min_length=1, max_length=200)
+    name: Line = Field(min_length=1, max_length=200)
     addresses: Annotated[list[AddressText], Field(min_length=1, max_length=50)]
 
 
@@ -41,7 +42,7 @@ class ContactsOut(BaseModel):
 class ContactPath(BaseModel):
     """Which contact."""
 
-    id: int
+    id: QueryNumber
 
 
 class ContactsImportedOut(BaseModel):

@@ -5,6 +5,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 from sqlmodel import Session
 
+from mnemic.api.given import Line, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import understood
 from mnemic.core.rules import GROUPS, Test
@@ -22,8 +23,8 @@ __all__ = ["find_blueprint"]
 class FindQuery(BaseModel):
     """What stands in Find, and where the caret is."""
 
-    text: str = Field("", max_length=500)
-    caret: int = Field(0, ge=0, le=500)
+    text: Line = Field("", max_length=500)
+    caret: QueryNumber = Field(0, ge=0, le=500)
 
 
 class SuggestionOut(BaseModel):

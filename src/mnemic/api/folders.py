@@ -7,6 +7,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 
 from mnemic.api.changes import LARGE_MOVE
+from mnemic.api.given import Line, Number
 from mnemic.api.json_body import json_body
 from mnemic.api.places import DeletedOut, MadeOut, PlacePath
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
@@ -21,14 +22,14 @@ __all__ = ["folders_blueprint"]
 class FolderIn(BaseModel):
     """A folder to be made, by its whole path."""
 
-    path: str = Field(max_length=500)
+    path: Line = Field(max_length=500)
 
 
 class FolderChange(BaseModel):
     """A folder's name and the folder above it (null at the top)."""
 
-    name: str = Field(max_length=200)
-    parent_id: int | None
+    name: Line = Field(max_length=200)
+    parent_id: Number | None
 
 
 class DeleteQuery(BaseModel):
@@ -46,7 +47,7 @@ class MovedOut(BaseModel):
 class LookIn(BaseModel):
     """How many days may pass between two looks into a folder; null for no matter how many."""
 
-    days: int | None = Field(ge=1, le=366)
+    days: Number | None = Field(ge=1, le=366)
 
 
 def _refused(error: FolderError) -> Response:

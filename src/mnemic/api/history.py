@@ -7,6 +7,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 from sqlmodel import Session
 
+from mnemic.api.given import QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import MessageOut, message_summaries
 from mnemic.api.problem import ProblemDetails
@@ -46,8 +47,8 @@ class HistoryOut(BaseModel):
 class HistoryQuery(BaseModel):
     """Which runs: those before one that was shown already."""
 
-    before: int | None = None
-    limit: int = Field(50, ge=1, le=200)
+    before: QueryNumber | None = None
+    limit: QueryNumber = Field(50, ge=1, le=200)
 
 
 class RunMessageOut(BaseModel):
@@ -75,7 +76,7 @@ class RunMessagesOut(BaseModel):
 class RunPath(BaseModel):
     """Which run."""
 
-    run_id: int
+    run_id: QueryNumber
 
 
 def _messages(session: Session, run_id: int) -> RunMessagesOut:

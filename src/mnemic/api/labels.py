@@ -6,6 +6,7 @@ from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 
+from mnemic.api.given import Line
 from mnemic.api.json_body import json_body
 from mnemic.api.places import DeletedOut, MadeOut, PlacePath
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
@@ -20,14 +21,14 @@ __all__ = ["labels_blueprint"]
 class LabelIn(BaseModel):
     """A label to be made; without a colour it gets the next free one."""
 
-    name: str = Field(max_length=100)
+    name: Line = Field(max_length=100)
     colour: ColourName | None = None
 
 
 class LabelChange(BaseModel):
     """A label's name and colour."""
 
-    name: str = Field(max_length=100)
+    name: Line = Field(max_length=100)
     colour: ColourName
 
 

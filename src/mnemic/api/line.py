@@ -9,6 +9,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 from sqlmodel import Session
 
+from mnemic.api.given import Number
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import MessageOut, message_summaries
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
@@ -34,14 +35,14 @@ __all__ = ["line_blueprint"]
 class OrderIn(BaseModel):
     """Every rule's id, in the new order."""
 
-    ids: list[int]
+    ids: list[Number]
     anyway: bool = Field(False, description="though examples of rules break")
 
 
 class LineActIn(BaseModel):
     """What to do to some rules."""
 
-    ids: list[int] = Field(min_length=1)
+    ids: list[Number] = Field(min_length=1)
     do: Literal["switch_on", "switch_off", "copy", "delete"]
     anyway: bool = Field(False, description="though examples of other rules break")
 
@@ -81,8 +82,8 @@ class RemedyIn(BaseModel):
     """A remedy for a finding, on one click."""
 
     kind: RemedyKind
-    rule_id: int
-    other_id: int | None = None
+    rule_id: Number
+    other_id: Number | None = None
 
 
 def _finding(session: Session, found: Finding) -> FindingOut:

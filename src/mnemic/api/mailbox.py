@@ -9,6 +9,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 from sqlmodel import Session
 
+from mnemic.api.given import Line
 from mnemic.api.json_body import json_body
 from mnemic.jobs.housekeeping import next_emptying
 from mnemic.store import Database
@@ -83,7 +84,7 @@ class CompletionQuery(BaseModel):
 
     header: Literal["from", "recipient"] = "from"
     part: Literal["address", "domain"] = "address"
-    text: str = Field("", max_length=200)
+    text: Line = Field("", max_length=200)
 
 
 class CompletionOut(BaseModel):

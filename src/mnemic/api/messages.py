@@ -9,6 +9,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field, model_validator
 from sqlmodel import Session
 
+from mnemic.api.given import Line, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import FieldError, ProblemDetails
 from mnemic.core.evidence_words import KIND_WORDS, KINDS_OF_MAIL, value_in_words
@@ -153,11 +154,11 @@ class MessagesOut(BaseModel):
 class MessageList(BaseModel):
     """Which messages to list: those of a folder, those with a label, or those found."""
 
-    folder: int | None = None
-    label: int | None = None
-    find: str | None = Field(None, max_length=500, description="what was typed into Find")
-    offset: int = Field(0, ge=0)
-    limit: int = Field(60, ge=1, le=200)
+    folder: QueryNumber | None = None
+    label: QueryNumber | None = None
+    find: Line | None = Field(None, max_length=500, description="what was typed into Find")
+    offset: QueryNumber = Field(0, ge=0)
+    limit: QueryNumber = Field(60, ge=1, le=200)
 
     @model_validator(mode="after")
     def _one_of_them(self) -> Self:
@@ -169,8 +170,8 @@ class MessageList(BaseModel):
 class KindsQuery(BaseModel):
     """Which mail: that of a folder, or with a label."""
 
-    folder: int | None = None
-    label: int | None = None
+    folder: QueryNumber | None = None
+    label: QueryNumber | None = None
 
 
 class KindCountOut(BaseModel):

@@ -9,6 +9,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 from sqlmodel import Session
 
+from mnemic.api.given import QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import MessageOut, TrailOut, message_summaries
 from mnemic.api.problem import ProblemDetails, not_found
@@ -100,13 +101,13 @@ class OpenMessageOut(MessageOut):
 class MessagePath(BaseModel):
     """Which message."""
 
-    message_id: int
+    message_id: QueryNumber
 
 
 class AttachmentPath(MessagePath):
     """Which attachment, counted from 0."""
 
-    number: int
+    number: QueryNumber
 
 
 def _printable(text: str) -> str:

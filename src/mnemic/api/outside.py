@@ -8,6 +8,7 @@ from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 
+from mnemic.api.given import Line, QueryNumber, Text
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import MessageOut, message_summaries
 from mnemic.api.owner import AddressText
@@ -26,14 +27,18 @@ __all__ = ["outside_blueprint"]
 _PATIENCE = 20
 
 
+#: A header field's name: printable ASCII without a colon (RFC 5322, section 2.2).
+FieldName = Annotated[str, Field(pattern=r"^[!-9;-~]{1,76}$")]
+
+
 class TestMessageIn(BaseModel):
     """A message from anybody to any of your addresses, with further header fields."""
 
-    sender: str = Field(max_length=400, description="an address, with or without a name")
+    sender: Line = Field(max_length=400, description="an address, with or without a name")
     to: Annotated[list[AddressText], Field(min_length=1, max_length=50)]
-    subject: str = Field("", max_length=1_000)
-    text: str = Field("", max_length=1_000_000)
-    headers: Annotated[dict[str, str], Field(max_length=20)] = {}
+    subject: Line = Field("", max_length=1_000)
+    text: Text = Field("", max_length=1_000_000)
+    headers: Annotated[dict[FieldName, Line], Field(max_length=20)] = {}
 
 
 class SentOut(BaseModel):
@@ -65,7 +70,7 @@ class PostedListOut(BaseModel):
 class PostedPath(BaseModel):
     """Which message that went outside."""
 
-    id: int
+    id: QueryNumber
 
 
 def _written(body: TestMessageIn) -> bytes:

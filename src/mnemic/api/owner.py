@@ -6,6 +6,7 @@ from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import AfterValidator, BaseModel, Field
 
+from mnemic.api.given import Line, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.core.addresses import parse_addresses
@@ -30,13 +31,13 @@ def _address(value: str) -> str:
 
 
 #: One address, like name@domain; a display name beside it is dropped.
-AddressText = Annotated[str, Field(max_length=320), AfterValidator(_address)]
+AddressText = Annotated[Line, Field(max_length=320), AfterValidator(_address)]
 
 
 class AccountIn(BaseModel):
     """An account: what to call it, its address, and its other addresses."""
 
-    name: str = Field(min_length=1, max_length=100)
+    name: Line = Field(min_length=1, max_length=100)
     address: AddressText
     aliases: Annotated[list[AddressText], Field(max_length=500)] = []
 
@@ -59,7 +60,7 @@ class AccountsOut(BaseModel):
 class AccountPath(BaseModel):
     """Which account."""
 
-    id: int
+    id: QueryNumber
 
 
 def owner_blueprint(database: Database) -> APIBlueprint:

@@ -2,13 +2,15 @@
 
 from pydantic import BaseModel
 
+from mnemic.api.given import QueryNumber
+
 __all__ = ["DeletedOut", "MadeOut", "PlacePath"]
 
 
 class PlacePath(BaseModel):
     """Which folder or label."""
 
-    id: int
+    id: QueryNumber
 
 
 class MadeOut(BaseModel):

@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from flask import Response
 from flask_openapi3.openapi import OpenAPI
 from pydantic import BaseModel, ValidationError
-from werkzeug.exceptions import HTTPException
+from werkzeug.exceptions import HTTPException, InternalServerError
 
 from mnemic.core import NoRoomError, Problem, UnavailableError
 from mnemic.core.rule_reading import problems_of
@@ -15,6 +15,11 @@ __all__ = ["FieldError", "ProblemDetails", "not_found", "problem_response", "reg
 
 #: RFC 9110, section 15.6.4, and RFC 4918, section 11.5.
 _UNAVAILABLE, _NO_ROOM = 503, 507
+
+
+_OUR_MISTAKE = (
+    "This could not be done, and nothing was changed. What went wrong is in Mnemic’s log."
+)
 
 
 class FieldError(BaseModel):
@@ -71,7 +76,13 @@ def register_problems(app: OpenAPI) -> None:
     def _invalid(error: ValidationError) -> Response:
         return invalid_response(error)  # sound piece by piece, but not together
 
+    @app.errorhandler(RecursionError)
+    def _too_deep(_error: RecursionError) -> Response:
+        return problem_response(400, "Not valid", "What was sent is nested too deeply.")
+
     @app.errorhandler(HTTPException)
     def _http(error: HTTPException) -> Response:
         status = error.code or 500
+        if isinstance(error, InternalServerError):  # Flask has put what happened into the log
+            return problem_response(status, "A mistake of Mnemic’s", _OUR_MISTAKE)
         return problem_response(status, error.name, error.description or error.name)

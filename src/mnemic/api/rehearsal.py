@@ -9,6 +9,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 from sqlmodel import Session
 
+from mnemic.api.given import Line, Number, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import EvidenceOut
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
@@ -41,16 +42,18 @@ _GLANCE = 0.03
 class RehearsalIn(BaseModel):
     """A rule on its way: what has been said of it so far."""
 
-    name: str = Field("rehearsal", max_length=MOST_NAME)
+    name: Line = Field("rehearsal", max_length=MOST_NAME)
     enabled: bool = True
     when: BoundedTest
     unless: BoundedTest | None = None
     then: list[Action] = []
     stop: bool = False
     runs: list[Event] = Field(["arrival"], min_length=1)
-    accounts: list[str] = []
-    limit: int = Field(50, ge=1, le=200)
-    rule_id: int | None = Field(None, description="the saved rule it is; those above it come first")
+    accounts: list[Line] = []
+    limit: Number = Field(50, ge=1, le=200)
+    rule_id: Number | None = Field(
+        None, description="the saved rule it is; those above it come first"
+    )
     pins: list[PinModel] = []
     patience: Literal["glance", "whole"] = Field(
         "whole", description="glance: answer at once with what can be counted in that time"
@@ -160,7 +163,7 @@ class RehearsalOut(BaseModel):
 class MarkedPath(BaseModel):
     """Which message."""
 
-    message_id: int
+    message_id: QueryNumber
 
 
 class MarkedOut(BaseModel):

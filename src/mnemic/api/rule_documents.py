@@ -7,6 +7,7 @@ from flask import Response, request
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel
 
+from mnemic.api.given import QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import FieldError, ProblemDetails, problem_response
 from mnemic.api.rules import LineChangeOut, line_change
@@ -23,7 +24,7 @@ __all__ = ["rule_documents_blueprint"]
 class DocumentQuery(BaseModel):
     """Which rules: all, or those with these ids."""
 
-    ids: list[int] | None = None
+    ids: list[QueryNumber] | None = None
 
 
 class SaidRuleOut(BaseModel):

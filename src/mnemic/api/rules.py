@@ -4,13 +4,15 @@ import time
 from collections.abc import Sequence
 from datetime import UTC, datetime
 
-from flask import Response
+from flask import Response, request
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 from sqlmodel import Session
 
+from mnemic.api.given import Number, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
+from mnemic.api.rule_versions import rule_digest, version_of
 from mnemic.core import Problem, Rule
 from mnemic.core.rule_changes import changes_between
 from mnemic.core.sentence import sentence_of
@@ -37,15 +39,19 @@ _MOST_PINS = 200
 class PinModel(BaseModel):
     """A message that a rule must take (``wanted``), or must not."""
 
-    message_id: int
+    message_id: Number
     wanted: bool
 
 
 class RuleOut(BaseModel):
-    """A rule of the line; ``taken`` is how many messages it took in 30 days."""
+    """A rule of the line; ``taken`` is how many messages it took in 30 days.
+
+    ``version`` is the entity tag to change it by (``If-Match``; RFC 9110, section 13.1.1).
+    """
 
     id: int
     rule: Rule
+    version: str
     taken: int
     pins: list[PinModel]
 
@@ -84,7 +90,7 @@ class RuleIn(BaseModel):
 class RulePath(BaseModel):
     """Which rule."""
 
-    rule_id: int
+    rule_id: QueryNumber
 
 
 class RuleWorkOut(BaseModel):
@@ -128,6 +134,7 @@ def _rules_out(session: Session, rules: Sequence[StoredRule]) -> list[RuleOut]:
         RuleOut(
             id=each.id,
             rule=each.rule,
+            version=version_of(each.rule, pins.get(each.id, ())),
             taken=taken.get(each.id, 0),
             pins=[
                 PinModel(message_id=pin.message_id, wanted=pin.wanted)
@@ -169,12 +176,37 @@ def refused_for_examples(
     return problem_response(409, "Examples break", detail, problems)
 
 
+def _changed_meanwhile(session: Session, now: StoredRule) -> Response | None:
+    """The answer where the page began with another version than this; None where it did not.
+
+    Whoever names no version means whichever there is.
+    """
+    known = request.if_match
+    version = version_of(now.rule, pins_of_rules(session).get(now.id, ()))
+    if not known or known.star_tag or known.contains(version):
+        return None
+    begun = next(
+        (
+            each.rule
+            for each in versions_of(session, now.id)
+            if any(tag.startswith(rule_digest(each.rule)) for tag in known.as_set())
+        ),
+        None,
+    )
+    changes = changes_between(begun, now.rule) if begun is not None else ()
+    said = "; ".join(changes) or "its examples, or more than can be told"
+    detail = f"This rule was changed meanwhile, perhaps in another tab: {said}."
+    return problem_response(412, "Changed meanwhile", detail)
+
+
 def _save(session: Session, body: RuleIn, rule_id: int | None) -> Response:
     """Put a rule into the line, or in place of the one with that id."""
     now, before = int(time.time()), list_rules(session)
     old = next((each for each in before if each.id == rule_id), None)
     if rule_id is not None and old is None:
         return not_found("rule")
+    if old is not None and (refused := _changed_meanwhile(session, old)) is not None:
+        return refused
     pins = [Pin(each.message_id, each.wanted) for each in body.pins]
     stored = StoredRule(rule_id or 0, body.rule)
     after = [stored if each.id == rule_id else each for each in before]
@@ -193,7 +225,10 @@ def _save(session: Session, body: RuleIn, rule_id: int | None) -> Response:
         assert changed is not None  # noqa: S101 -- it has just been seen
         done, changes = changed, changes_between(old.rule, body.rule)
     change_pins(session, done.rules[0].id, pins)
-    return json_body(line_change(session, done, changes), 201 if old is None else 200)
+    answer = line_change(session, done, changes)
+    response = json_body(answer, 201 if old is None else 200)
+    response.set_etag(answer.rules[0].version)
+    return response
 
 
 def rules_blueprint(database: Database) -> APIBlueprint:
@@ -201,7 +236,12 @@ def rules_blueprint(database: Database) -> APIBlueprint:
     blueprint = APIBlueprint(
         "rules",
         __name__,
-        abp_responses={404: ProblemDetails, 409: ProblemDetails, 422: ProblemDetails},
+        abp_responses={
+            404: ProblemDetails,
+            409: ProblemDetails,
+            412: ProblemDetails,
+            422: ProblemDetails,
+        },
     )
 
     @blueprint.get("/api/rules", summary="The line", responses={200: LineOut})

@@ -9,6 +9,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field, model_validator
 
 from mnemic.api.changes import WhichIn, selection_of
+from mnemic.api.given import Line, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import ProblemDetails, not_found
 from mnemic.jobs.exporting import exported_messages
@@ -28,7 +29,7 @@ _PIECE = 1024 * 1024
 class UploadQuery(BaseModel):
     """The file's name, and whether its mail passes through the rules."""
 
-    name: str = Field(max_length=300)
+    name: Line = Field(max_length=300)
     sort: bool = True
 
 
@@ -52,15 +53,15 @@ class ImportOut(BaseModel):
 class ImportPath(BaseModel):
     """Which import."""
 
-    id: int
+    id: QueryNumber
 
 
 class ExportQuery(BaseModel):
     """What to export: a folder, a label, or what a search finds; in which format."""
 
-    folder: int | None = None
-    label: int | None = None
-    find: str | None = Field(None, max_length=500)
+    folder: QueryNumber | None = None
+    label: QueryNumber | None = None
+    find: Line | None = Field(None, max_length=500)
     format: Literal["mbox", "maildir"] = "mbox"
 
     @model_validator(mode="after")

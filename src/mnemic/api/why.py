@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 from sqlmodel import Session
 
 from mnemic.api.changes import WhichIn, selection_of
+from mnemic.api.given import QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import EvidenceOut
 from mnemic.api.problem import ProblemDetails, not_found
@@ -33,7 +34,7 @@ __all__ = ["why_blueprint"]
 class MessagePath(BaseModel):
     """Which message."""
 
-    message_id: int
+    message_id: QueryNumber
 
 
 class TriedTestOut(BaseModel):

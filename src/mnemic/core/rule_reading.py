@@ -107,12 +107,10 @@ def _own_errors(error: ValidationError) -> Iterator[ErrorDetails]:
     when nothing in it is valid.
     """
     found = error.errors()
+    outer = {each["loc"][:depth] for each in found for depth in range(len(each["loc"]))}
     for each in found:
-        where = each["loc"]
-        inner = (other for other in found if other["loc"] != where)
-        if each["type"] == "too_short" and any(o["loc"][: len(where)] == where for o in inner):
-            continue
-        yield each
+        if each["type"] != "too_short" or each["loc"] not in outer:
+            yield each
 
 
 def problems_of(error: ValidationError) -> list[Problem]:

@@ -13,6 +13,7 @@ from typing import Literal
 from mnemic.core import MnemicError, UnavailableError
 from mnemic.jobs.arrival import ImportReport, import_messages
 from mnemic.post import FileMessage, read_files
+from mnemic.post.drop_folder import make_folder
 from mnemic.store import Database
 
 __all__ = ["ImportDesk", "ImportProgress", "import_files"]
@@ -59,9 +60,12 @@ class ImportDesk:
         self._stopping = threading.Event()
         self._thread = threading.Thread(target=self._run, daemon=True)
 
+    def make(self) -> None:
+        """Make the folder, where it is missing; raises FolderError where that can't be done."""
+        make_folder(self._folder)
+
     def start(self) -> None:
-        """Begin, with what was left from before."""
-        self._folder.mkdir(parents=True, exist_ok=True)
+        """Begin, with what was left from before; the folder has to be there."""
         for path in sorted(self._folder.iterdir()):
             if path.suffix == ".part":
                 path.unlink()  # an upload that never ended; its owner still has the file

@@ -1,6 +1,7 @@
 """Work that goes on in the background: a task queue (huey) on an SQLite file, in this process."""
 
 import logging
+import sqlite3
 import threading
 import time
 from datetime import UTC, datetime
@@ -39,6 +40,27 @@ class _Consumer(Consumer):  # type: ignore[misc] # huey ships no types
         pass
 
 
+def _queue_on(path: Path) -> SqliteHuey:
+    """An empty queue; the file is made anew where it is damaged, since it only says when."""
+    for damaged in (False, True):
+        if damaged:
+            log.warning("%s is damaged and is made anew; nothing is lost by that", path)
+            for ending in ("", "-wal", "-shm"):
+                path.with_name(path.name + ending).unlink(missing_ok=True)
+        huey = None
+        try:
+            huey = SqliteHuey("mnemic", filename=str(path), results=False)
+            huey.flush()
+        except sqlite3.DatabaseError:
+            if huey is not None:
+                huey.storage.close()
+            if damaged:
+                raise
+        else:
+            break
+    return huey
+
+
 class Worker:
     """Does catch-ups one after the other, batch by batch, and once a day what the day asks for.
 
@@ -51,7 +73,7 @@ class Worker:
         #: Why a catch-up waits, where something keeps it from going on.
         self.problem = ""
         queue.parent.mkdir(parents=True, exist_ok=True)
-        self._huey = SqliteHuey("mnemic", filename=str(queue), results=False)
+        self._huey = _queue_on(queue)
         self._task = self._huey.task(name="catch up")(self._catch_up)
         # Looked at every minute, and at the start: a day that was missed is made up for.
         self._huey.periodic_task(crontab(minute="*"), name="daily")(self._daily)
@@ -59,7 +81,6 @@ class Worker:
 
     def start(self) -> None:
         """Begin, with what was left from before."""
-        self._huey.flush()
         with self._database.reading() as session:
             left = [each.id for each in jobs_to_do(session)]
         for job_id in left:

@@ -10,7 +10,7 @@ from watchfiles import watch
 
 from mnemic.core import MnemicError, UnavailableError
 
-__all__ = ["DropFolder"]
+__all__ = ["DropFolder", "FolderError", "make_folder"]
 
 log = logging.getLogger(__name__)
 
@@ -19,6 +19,21 @@ _TAKEN, _REFUSED = "taken", "refused"
 
 #: Milliseconds between two looks, so that a file that grew no more is noticed.
 _PACE = 500
+
+
+class FolderError(MnemicError):
+    """A folder that can't be made; the text says what to do."""
+
+
+def make_folder(path: Path) -> None:
+    """Make a folder where it is missing; raises FolderError where that can't be done."""
+    try:
+        path.mkdir(parents=True, exist_ok=True)
+    except FileExistsError as error:
+        said = f"{error.filename}: a file stands where a folder has to be; move it away"
+        raise FolderError(said) from error
+    except OSError as error:
+        raise FolderError(f"{path}: this folder can’t be made ({error.strerror})") from error
 
 
 def _print_of(path: Path) -> tuple[int, int, int]:
@@ -44,7 +59,7 @@ class DropFolder:
     def make(self) -> None:
         """Make the folder, and where files go from it, where they are missing."""
         for name in (_TAKEN, _REFUSED):
-            (self._folder / name).mkdir(parents=True, exist_ok=True)
+            make_folder(self._folder / name)
 
     def run(self, stop: threading.Event) -> None:
         """Watch until ``stop`` is set; the folder has to be there."""

@@ -42,6 +42,11 @@ class StoreError(MnemicError):
     """A database that can't be used."""
 
 
+_DAMAGED = (
+    "the file is damaged; stop Mnemic, let “mnemic check” look at it, and put the newest backup"
+    " in its place"
+)
+
 #: What SQLite's result codes mean for whoever asked (sqlite3.h, "Result Codes"; from memory).
 _TROUBLES: dict[int, tuple[type[UnavailableError], str]] = {
     sqlite3.SQLITE_FULL: (
@@ -59,6 +64,11 @@ _TROUBLES: dict[int, tuple[type[UnavailableError], str]] = {
     sqlite3.SQLITE_IOERR: (
         UnavailableError,
         "the disk of the mailbox gives errors; look after it, and try again",
+    ),
+    sqlite3.SQLITE_CORRUPT: (UnavailableError, _DAMAGED),
+    sqlite3.SQLITE_NOTADB: (
+        UnavailableError,
+        "this is not a database of SQLite’s; put the newest backup in its place",
     ),
     sqlite3.SQLITE_CANTOPEN: (
         UnavailableError,

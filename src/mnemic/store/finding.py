@@ -150,12 +150,13 @@ class _Writer:
             return self.parameter(int(moment.timestamp()))
 
         def write(day: date) -> str:
-            following = day + timedelta(days=1)
+            before = f"m.received_at < {start(day)}"
             if test == "before":
-                return f"m.received_at < {start(day)}"
-            if test == "after":
-                return f"m.received_at >= {start(following)}"
-            return f"(m.received_at >= {start(day)} AND m.received_at < {start(following)})"
+                return before
+            # After the last day that there is, there is none.
+            last = day == date.max
+            after = "0" if last else f"m.received_at >= {start(day + timedelta(days=1))}"
+            return after if test == "after" else f"NOT ({before} OR {after})"
 
         return write
 

@@ -8,6 +8,7 @@ import { stretches } from './marks'
 
 const STORED: StoredRule = {
   id: 2,
+  version: 'a',
   taken: 0,
   pins: [],
   rule: {

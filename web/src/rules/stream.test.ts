@@ -18,7 +18,7 @@ function stored(id: number, taken: number, enabled = true, files = true): Stored
     then,
     stop: false,
   }
-  return { id, rule, taken, pins: [] }
+  return { id, rule, version: 'a', taken, pins: [] }
 }
 
 function widthAtEnd(trunk: string): number {

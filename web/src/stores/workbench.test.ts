@@ -18,12 +18,13 @@ function stored(id: number, word: string): StoredRule {
     then: [{ do: 'archive' }],
     stop: false,
   }
-  return { id, rule, taken: 0, pins: [] }
+  return { id, rule, version: 'a', taken: 0, pins: [] }
 }
 
 interface Sent {
   url: string
   body: { anyway?: boolean; rule?: Rule }
+  version: string | null
 }
 let sent: Sent[] = []
 let answers: Response[] = []
@@ -35,7 +36,8 @@ beforeEach(() => {
   answers = []
   vi.stubGlobal('fetch', async (request: Request) => {
     if (request.method === 'GET') return Response.json({ rules: [], folders: [], labels: [] })
-    sent.push({ url: request.url, body: (await request.json()) as Sent['body'] })
+    const body = (await request.json()) as Sent['body']
+    sent.push({ url: request.url, body, version: request.headers.get('If-Match') })
     return answers.shift() ?? Response.json({})
   })
 })
@@ -90,6 +92,26 @@ describe('the workbench', () => {
     expect(await workbench.save(() => Promise.resolve(true))).toEqual(done)
     expect(sent.map((each) => each.body.anyway)).toEqual([false, false, true])
     expect(workbench.unsaved(1)).toBe(false)
+  })
+
+  it('says what changed meanwhile, and saves over it only when it is known', async () => {
+    const mailbox = useMailbox()
+    const workbench = useWorkbench()
+    workbench.open(FIRST)
+    workbench.draft.name = 'Mine'
+    const theirs = { ...FIRST, version: 'b', rule: { ...FIRST.rule, stop: true } }
+    mailbox.line = { rules: [theirs], arrived: 0, stay: 0 }
+    await nextTick()
+    vi.spyOn(mailbox, 'refresh').mockResolvedValue(undefined)
+    const told = { title: 'Changed meanwhile', detail: 'It stops.', status: 412, errors: [] }
+    answers = [Response.json(told, { status: 412 })]
+    const ask = () => Promise.resolve(true)
+    expect(await workbench.save(ask)).toBeUndefined()
+    expect(workbench.complaints[0]?.message).toContain('It stops. Save again')
+    expect([workbench.draft.name, workbench.changed]).toEqual(['Mine', true])
+    answers = [Response.json({ run_id: 1, saying: '', rules: [theirs], changes: [] })]
+    await workbench.save(ask)
+    expect(sent.map((each) => each.version)).toEqual(['"a"', '"b"'])
   })
 
   it('says where what the server refused stands', async () => {

@@ -36,6 +36,8 @@ export interface Complaint {
 interface PutAway {
   draft: Draft
   saved: string
+  /** The version of the rule that the draft began with. */
+  version?: string | undefined
 }
 
 const NEW = 'new'
@@ -62,6 +64,7 @@ export const useWorkbench = defineStore('workbench', () => {
   const ruleId = ref<number>()
   const draft = ref<Draft>(newDraft())
   const saved = ref(told(draft.value))
+  const version = ref<string>()
   const complaints = ref<Complaint[]>([])
   const busy = ref(false)
   const putAway = useLocalStorage<Record<string, PutAway>>('mnemic.drafts', {})
@@ -79,24 +82,28 @@ export const useWorkbench = defineStore('workbench', () => {
     () => {
       const others = without(putAway.value, key.value)
       putAway.value = changed.value
-        ? { ...others, [key.value]: { draft: draft.value, saved: saved.value } }
+        ? {
+            ...others,
+            [key.value]: { draft: draft.value, saved: saved.value, version: version.value },
+          }
         : others
     },
     { deep: true, flush: 'sync' },
   )
 
   /** Take up a draft that was put away, or begin with the rule as it is saved. */
-  function begin(id: number | undefined, fresh: Draft): void {
+  function begin(id: number | undefined, fresh: Draft, current?: string): void {
     const before = putAway.value[id === undefined ? NEW : String(id)]
     ruleId.value = id
     complaints.value = []
     saved.value = told(fresh)
+    version.value = before?.version ?? current
     draft.value = before ? revived(before.draft) : fresh
   }
 
   function open(stored: StoredRule): void {
     if (ruleId.value === stored.id) return
-    begin(stored.id, draftOf(stored.rule, stored.pins))
+    begin(stored.id, draftOf(stored.rule, stored.pins), stored.version)
   }
 
   /** The new rule: the one that was begun and not saved, if there is one. */
@@ -131,6 +138,7 @@ export const useWorkbench = defineStore('workbench', () => {
   /** Go back to the rule as it is saved. */
   function discard(): void {
     const stored = mailbox.rules.find((each) => each.id === ruleId.value)
+    version.value = stored?.version
     draft.value = stored ? draftOf(stored.rule, stored.pins) : newDraft()
     rest()
   }
@@ -158,7 +166,8 @@ export const useWorkbench = defineStore('workbench', () => {
     const body = { rule, pins, anyway }
     if (ruleId.value === undefined) return content(api.POST('/api/rules', { body }))
     const path = { rule_id: ruleId.value }
-    return content(api.PUT('/api/rules/{rule_id}', { params: { path }, body }))
+    const headers = version.value ? { 'If-Match': `"${version.value}"` } : {}
+    return content(api.PUT('/api/rules/{rule_id}', { params: { path }, body, headers }))
   }
 
   /**
@@ -183,11 +192,20 @@ export const useWorkbench = defineStore('workbench', () => {
       return done
     } catch (error) {
       if (!(error instanceof RefusedError)) throw error
-      complaints.value = complaintsOf(error)
+      if (error.problem.status === 412) await takeNotice(error)
+      else complaints.value = complaintsOf(error)
       return undefined
     } finally {
       busy.value = false
     }
+  }
+
+  /** The rule is another one than the draft began with: say what changed; the next save is over it. */
+  async function takeNotice(error: RefusedError): Promise<void> {
+    await mailbox.refresh()
+    version.value = mailbox.rules.find((each) => each.id === ruleId.value)?.version
+    const message = `${error.problem.detail} Save again to put yours in its place, or discard your changes to take it.`
+    complaints.value = [{ path: '', message }]
   }
 
   /** Try it; where examples break, ask, and do it anyway if so told. */
@@ -214,7 +232,10 @@ export const useWorkbench = defineStore('workbench', () => {
     const before = changed.value
     saved.value = told(now)
     if (before) draft.value.enabled = now.enabled
-    else draft.value = now
+    else {
+      draft.value = now
+      version.value = stored.version
+    }
   }
   watch(() => mailbox.rules, follow)
 
