@@ -1,5 +1,6 @@
 """The one server process: the browser's side, the SMTP listener and what joins them."""
 
+import resource
 import sys
 import threading
 from collections.abc import Sequence
@@ -12,7 +13,8 @@ from waitress.server import create_server
 
 from mnemic.api import EventBus, create_app
 from mnemic.api.events import STREAM_LIMIT, Event, watch_for_changes
-from mnemic.api.transfers import UPLOAD_LIMIT
+from mnemic.api.own_pages import UPLOAD_LIMIT
+from mnemic.http_door import CONNECTION_LIMIT, IDLE_TIMEOUT, door_at
 from mnemic.jobs.arrival import Arrival
 from mnemic.jobs.deliveries import Deliveries
 from mnemic.jobs.import_desk import ImportDesk, import_files
@@ -27,6 +29,9 @@ __all__ = ["Server", "check_ports"]
 #: Seconds after which a thread that computes lets another one on. What serves a page or takes a
 #: message waits for that many times over, since it stops for the disk and the network.
 _SWITCH_INTERVAL = 0.001
+
+#: Files that may be open: connections of both doors, the database's, and some to spare.
+_OPEN_FILES = 2_048
 
 #: Each open page holds a thread for its events; these are for everything else.
 _WORKING_THREADS = 8
@@ -76,9 +81,14 @@ class Server:
             threads=STREAM_LIMIT + _WORKING_THREADS,
             ident=None,
             channel_request_lookahead=1,  # so that it is seen when nobody waits any more
-            max_request_body_size=UPLOAD_LIMIT,  # Flask allows less but for uploads
+            max_request_body_size=UPLOAD_LIMIT + 1,  # the door allows less but for uploads
+            connection_limit=2 * CONNECTION_LIMIT,  # the door lets idle ones go before
+            channel_timeout=IDLE_TIMEOUT,
+            cleanup_interval=IDLE_TIMEOUT // 4,
             clear_untrusted_proxy_headers=True,
         )
+
+        self._http.channel_class = door_at(self.port)  # type: ignore[union-attr] # one socket
 
     @property
     def smtp_port(self) -> int:
@@ -97,6 +107,7 @@ class Server:
         return f"{report.taken_in} taken in, {report.doubles} were here already"
 
     def __enter__(self) -> Self:
+        _have_room_for_connections()
         sys.setswitchinterval(_SWITCH_INTERVAL)
         try:
             self._drop.make()  # whoever knows that the server runs may put mail there
@@ -135,6 +146,14 @@ class Server:
         self._http.task_dispatcher.shutdown()
         wasyncore.close_all(self._connections)
         self.database.close()
+
+
+def _have_room_for_connections() -> None:
+    """Let this process open as many files as all connections need, where the system lets it."""
+    soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
+    wanted = _OPEN_FILES if hard == resource.RLIM_INFINITY else min(_OPEN_FILES, hard)
+    if soft != resource.RLIM_INFINITY and soft < wanted:
+        resource.setrlimit(resource.RLIMIT_NOFILE, (wanted, hard))
 
 
 def _sockets(settings: Settings) -> tuple[socket, socket]:

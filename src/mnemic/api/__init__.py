@@ -19,6 +19,7 @@ from mnemic.api.mailbox import mailbox_blueprint
 from mnemic.api.messages import messages_blueprint
 from mnemic.api.open_message import open_message_blueprint
 from mnemic.api.outside import outside_blueprint
+from mnemic.api.own_pages import BODY_LIMIT
 from mnemic.api.owner import owner_blueprint
 from mnemic.api.pages import pages_blueprint
 from mnemic.api.problem import ProblemDetails, invalid_response, register_problems
@@ -32,10 +33,6 @@ from mnemic.jobs.worker import Worker
 from mnemic.store import Database
 
 __all__ = ["EventBus", "create_app"]
-
-
-#: Octets of a request's body, but for uploads of mail.
-_BODY_LIMIT = 32 * 1024 * 1024
 
 
 def _blueprints(
@@ -83,7 +80,7 @@ def create_app(
         static_folder=None,
     )
     app.config["PORT"] = port
-    app.config["MAX_CONTENT_LENGTH"] = _BODY_LIMIT
+    app.config["MAX_CONTENT_LENGTH"] = BODY_LIMIT
     register_problems(app)
     register_guard(app)
     for blueprint in _blueprints(database, bus, desk, worker, smtp):

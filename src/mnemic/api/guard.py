@@ -1,7 +1,8 @@
-"""Who may ask: this computer's own browser alone, and what its pages may load."""
+"""Every request is checked, and every answer says what its page may load and do."""
 
 from flask import Flask, Response, request
 
+from mnemic.api.own_pages import own_hosts, refusal
 from mnemic.api.problem import problem_response
 
 __all__ = ["register_guard"]
@@ -13,24 +14,8 @@ _POLICY = (
     "object-src 'none'; base-uri 'none'; form-action 'none'; frame-ancestors 'self'"
 )
 
-_CHANGING = frozenset({"POST", "PUT", "PATCH", "DELETE"})
-
-
-def _own_hosts(port: int) -> frozenset[str]:
-    names = ("127.0.0.1", "localhost", "[::1]")
-    return frozenset(names) if port == 80 else frozenset(f"{name}:{port}" for name in names)
-
-
-def _refusal(hosts: frozenset[str]) -> Response | None:
-    # A page of another site can point a name of its own at 127.0.0.1 and then read answers;
-    # the Host it sends still is that name.
-    host = request.headers.get("Host", "")
-    if host not in hosts:
-        return problem_response(421, "Misdirected request", "This server answers as itself alone.")
-    origin = request.headers.get("Origin")
-    if request.method in _CHANGING and origin is not None and origin != f"http://{host}":
-        return problem_response(403, "Refused", "Changes are taken from Mnemic's own pages alone.")
-    return None
+#: What no page of ours needs, and none shown inside one gets.
+_PERMISSIONS = "camera=(), geolocation=(), microphone=(), payment=(), usb=()"
 
 
 def register_guard(app: Flask) -> None:
@@ -41,14 +26,22 @@ def register_guard(app: Flask) -> None:
 
     @app.before_request
     def _check() -> Response | None:
-        refusal = _refusal(_own_hosts(app.config["PORT"]))
-        if refusal is None and request.is_json and request.content_length:
+        hosts = own_hosts(app.config["PORT"])
+        refused = refusal(request.method, request.path, request.headers.get, hosts)
+        if refused is not None:
+            return problem_response(refused.status, refused.title, refused.detail)
+        if request.is_json and request.content_length:
             request.get_json()  # raises BadRequest, which says what is wrong with the JSON
-        return refusal
+        return None
 
     @app.after_request
     def _headers(response: Response) -> Response:
         response.headers.setdefault("Content-Security-Policy", _POLICY)
         response.headers["X-Content-Type-Options"] = "nosniff"
         response.headers["Referrer-Policy"] = "no-referrer"
+        response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
+        response.headers["Cross-Origin-Resource-Policy"] = "same-origin"
+        response.headers["Permissions-Policy"] = _PERMISSIONS
+        if request.path.startswith("/api/"):
+            response.headers["Cache-Control"] = "no-store"  # mail is not left in a browser's files
         return response

@@ -1,6 +1,7 @@
 """Mail in and out as files: uploads, their progress, and exports."""
 
 import re
+import threading
 from collections.abc import Iterator
 from typing import Literal, Self
 
@@ -11,17 +12,18 @@ from pydantic import BaseModel, Field, model_validator
 from mnemic.api.changes import WhichIn, selection_of
 from mnemic.api.given import Line, QueryNumber
 from mnemic.api.json_body import json_body
-from mnemic.api.problem import ProblemDetails, not_found
+from mnemic.api.own_pages import UPLOAD_LIMIT
+from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.jobs.exporting import exported_messages
 from mnemic.jobs.import_desk import ImportDesk, ImportProgress
 from mnemic.post import mailbox_archive, mbox_octets
 from mnemic.store import Database
 from mnemic.store.folders import folder_paths
 
-__all__ = ["UPLOAD_LIMIT", "transfers_blueprint"]
+__all__ = ["transfers_blueprint"]
 
-#: The largest upload in octets: an mbox of many years. It goes to the disk, never to memory.
-UPLOAD_LIMIT = 16 * 1024**3
+#: Exports at a time: each holds a thread for as long as somebody reads it.
+_EXPORTS = 3
 
 _PIECE = 1024 * 1024
 
@@ -81,14 +83,19 @@ def transfers_blueprint(database: Database, desk: ImportDesk) -> APIBlueprint:
     blueprint = APIBlueprint(
         "transfers", __name__, abp_responses={404: ProblemDetails, 422: ProblemDetails}
     )
+    exports = threading.BoundedSemaphore(_EXPORTS)
 
     @blueprint.post("/api/imports", summary="Upload mail", responses={202: ImportOut})
     def upload(query: UploadQuery) -> Response:
         request.max_content_length = UPLOAD_LIMIT
         path = desk.path_for(query.name)
-        with path.open("wb") as file:
-            while piece := request.stream.read(_PIECE):
-                file.write(piece)
+        try:
+            with path.open("wb") as file:
+                while piece := request.stream.read(_PIECE):
+                    file.write(piece)
+        except BaseException:
+            path.unlink(missing_ok=True)  # its owner still has the file
+            raise
         whole = path.rename(path.with_suffix(""))
         return json_body(ImportOut.of(desk.take(whole, query.name, sort=query.sort)), 202)
 
@@ -100,6 +107,9 @@ def transfers_blueprint(database: Database, desk: ImportDesk) -> APIBlueprint:
     @blueprint.get("/api/export", summary="Mail as an mbox, or as a Maildir in a tar archive")
     def export(query: ExportQuery) -> Response:
         name = _export_name(database, query)
+        if not exports.acquire(blocking=False):
+            detail = "Other exports are still being read; try again when one of them is done."
+            return problem_response(503, "Too many exports", detail)
 
         def pieces() -> Iterator[bytes]:
             with database.reading() as session:
@@ -115,7 +125,9 @@ def transfers_blueprint(database: Database, desk: ImportDesk) -> APIBlueprint:
             else (f"{name}.tar", "application/x-tar")
         )
         headers = {"Content-Disposition": f'attachment; filename="{file}"'}
-        return Response(pieces(), mimetype=media_type, headers=headers)
+        response = Response(pieces(), mimetype=media_type, headers=headers)
+        response.call_on_close(exports.release)
+        return response
 
     return blueprint
 
