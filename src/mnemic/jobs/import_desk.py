@@ -83,7 +83,8 @@ class ImportDesk:
         """Where an upload of that name is written; it is to be renamed without ``.part``."""
         safe = Path(name.replace("\\", "/")).name.strip(". ") or "mail.eml"
         number = datetime.now(UTC).strftime("%Y%m%d%H%M%S%f")
-        return self._folder / f"{number}-{safe[-100:]}.part"
+        short = safe.encode()[-100:].decode("utf-8", "ignore")  # systems take 255 octets
+        return self._folder / f"{number}-{short}.part"
 
     def take(self, path: Path, name: str, *, sort: bool) -> ImportProgress:
         """Let a file be imported in its turn."""
@@ -109,6 +110,7 @@ class ImportDesk:
                 if not isinstance(error, MnemicError):
                     log.exception("an import failed")
                 self._tell(import_id, state="refused", problem=str(error) or repr(error))
+                path.unlink(missing_ok=True)  # its owner has it still; tried again it fails again
 
     def _tell(self, import_id: int, **changes: object) -> None:
         self._progress[import_id] = replace(self._progress[import_id], **changes)  # type: ignore[arg-type] # its own fields

@@ -1,14 +1,17 @@
 """The drop folder: mail that is put there is taken in, then moved aside."""
 
 import logging
+import os
 import shutil
 import threading
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from pathlib import Path
 
 from watchfiles import watch
 
 from mnemic.core import MnemicError, UnavailableError
+from mnemic.post.files import printable
 
 __all__ = ["DropFolder", "FolderError", "make_folder"]
 
@@ -16,6 +19,12 @@ log = logging.getLogger(__name__)
 
 #: Where files go when they are done with; nothing that was dropped is ever deleted.
 _TAKEN, _REFUSED = "taken", "refused"
+
+#: Octets of a file's name that are kept as it is moved aside.
+_LONGEST_STEM, _LONGEST_SUFFIX = 180, 30
+
+#: Seconds until the folder is watched again after it could not be.
+_PATIENCE = 2.0
 
 #: Milliseconds between two looks, so that a file that grew no more is noticed.
 _PACE = 500
@@ -29,8 +38,8 @@ def make_folder(path: Path) -> None:
     """Make a folder where it is missing; raises FolderError where that can't be done."""
     try:
         path.mkdir(parents=True, exist_ok=True)
-    except FileExistsError as error:
-        said = f"{error.filename}: a file stands where a folder has to be; move it away"
+    except (FileExistsError, NotADirectoryError) as error:
+        said = f"{path}: a file stands where a folder has to be; move it away"
         raise FolderError(said) from error
     except OSError as error:
         raise FolderError(f"{path}: this folder can’t be made ({error.strerror})") from error
@@ -63,6 +72,16 @@ class DropFolder:
 
     def run(self, stop: threading.Event) -> None:
         """Watch until ``stop`` is set; the folder has to be there."""
+        while not stop.is_set():
+            try:
+                self._watch(stop)
+            except Exception:  # whatever a file or the folder does, its thread goes on
+                log.exception("the drop folder could not be looked at; tried again soon")
+                stop.wait(_PATIENCE)
+                with suppress(FolderError):
+                    self.make()
+
+    def _watch(self, stop: threading.Event) -> None:
         for _ in watch(
             self._folder,
             stop_event=stop,
@@ -89,7 +108,7 @@ class DropFolder:
                 if self._seen.get(path) == found[path]:
                     self._one(path)
             except (OSError, UnavailableError):
-                log.exception("%s could not be taken in; tried again soon", path.name)
+                log.exception("%s could not be taken in; tried again soon", printable(path.name))
         self._seen = found
 
     def _one(self, path: Path) -> None:
@@ -97,18 +116,29 @@ class DropFolder:
             said = self._take(path)
         except UnavailableError:
             raise  # nothing is wrong with the file
+        except OSError:
+            raise  # the disk's trouble, or the file has just gone
         except MnemicError as error:
-            aside = self._aside(path, _REFUSED)
-            aside.with_name(f"{aside.name}.why.txt").write_text(f"{error}\n", "utf-8")
+            self._aside(path, _REFUSED, "why", str(error))
+        except Exception as error:  # a mistake of ours is not to be made again and again
+            log.exception("%s could not be read", printable(path.name))
+            self._aside(path, _REFUSED, "why", f"Mnemic could not read it: {error!r}")
         else:
-            aside = self._aside(path, _TAKEN)
-            aside.with_name(f"{aside.name}.taken.txt").write_text(f"{said}\n", "utf-8")
+            self._aside(path, _TAKEN, "taken", said)
 
-    def _aside(self, path: Path, where: str) -> Path:
-        target = self._folder / where / path.name
-        number = 1
-        while target.exists():
+    def _aside(self, path: Path, where: str, ending: str, said: str) -> None:
+        """Move a file aside, with a note beside it."""
+        suffix = _shortened(path.suffix, _LONGEST_SUFFIX)
+        stem = _shortened(path.name.removesuffix(path.suffix), _LONGEST_STEM)
+        number, target = 1, self._folder / where / f"{stem}{suffix}"
+        while os.path.lexists(target):
             number += 1
-            target = target.with_name(f"{path.stem}-{number}{path.suffix}")
+            target = target.with_name(f"{stem}-{number}{suffix}")
         shutil.move(path, target)
-        return target
+        note = target.with_name(f"{target.name}.{ending}.txt")
+        note.write_text(f"{said}\n", "utf-8", errors="replace")
+
+
+def _shortened(name: str, most: int) -> str:
+    """As much of a name as leaves room for what is put behind it; systems take 255 octets."""
+    return os.fsdecode(os.fsencode(name)[:most])

@@ -1,7 +1,6 @@
 """Reading messages from files: one message, mbox (RFC 4155), Maildir, or Maildir in a tar."""
 
 import re
-import tarfile
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -9,8 +8,10 @@ from pathlib import Path, PurePosixPath
 from typing import BinaryIO
 
 from mnemic.core import MnemicError, looks_like_mail
+from mnemic.core.bounds import MOST_MESSAGE
+from mnemic.post.unpacking import UnpackingError, archive_members
 
-__all__ = ["FileMessage", "MailFileError", "NotMailError", "read_files"]
+__all__ = ["FileMessage", "MailFileError", "NotMailError", "printable", "read_files"]
 
 
 class MailFileError(MnemicError):
@@ -36,6 +37,22 @@ class FileMessage:
     flagged: bool = False
 
 
+#: Octets of the empty line that ends each message of an mbox.
+_ENDING = 2
+
+
+class _TooLargeError(Exception):
+    """A message of an mbox is larger than a message may be."""
+
+
+_TOO_LARGE = f"is larger than the {MOST_MESSAGE // 1024**2} MB that a message may have"
+
+
+def printable(name: Path | str) -> str:
+    """A file's name as it can be told: one that is not UTF-8 has marks in it."""
+    return str(name).encode("utf-8", "replace").decode("utf-8")
+
+
 # A separator names the return path and a time (RFC 4155, appendix A); the time keeps a sentence
 # that happens to begin with "From " from cutting a message in two.
 _SEPARATOR = re.compile(rb"From .*\d\d:\d\d")
@@ -46,7 +63,7 @@ _UNENDED = re.compile(rb"From .* unended\r?\n")
 
 
 #: Archives that may hold Maildir folders; how they are packed is seen when they are opened.
-_ARCHIVES = (".tar", ".tar.gz", ".tgz")
+_ARCHIVES = (".tar", ".tar.gz", ".tgz", ".tar.bz2", ".tbz2", ".tar.xz", ".txz")
 
 
 def _is_mbox(path: Path) -> bool:
@@ -73,14 +90,19 @@ def split_mbox(file: BinaryIO) -> Iterator[bytes]:
 
     A message begins after a ``From `` line that follows an empty line; one ">" is taken off
     each quoted ``>From `` line. Octets before the first separator are a message of their own.
+    Raises _TooLargeError where one is larger than a message may be.
     """
     lines: list[bytes] = []
     after_empty, begun, unended = True, False, False
-    for line in file:
+    size = 0
+    while line := file.readline(MOST_MESSAGE + _ENDING + 1):
+        size += len(line)
+        if size > MOST_MESSAGE + _ENDING:
+            raise _TooLargeError
         if after_empty and (_SEPARATOR.match(line) or (not begun and line.startswith(b"From "))):
             if lines:
                 yield _body(lines, unended=unended)
-            lines, after_empty, begun = [], False, True
+            lines, after_empty, begun, size = [], False, True, 0
             unended = _UNENDED.fullmatch(line) is not None
             continue
         after_empty = line in (b"\n", b"\r\n")
@@ -90,53 +112,75 @@ def split_mbox(file: BinaryIO) -> Iterator[bytes]:
         yield _body(lines, unended=unended)
 
 
+def _moment(seconds: float) -> datetime:
+    """A file's time; one that no calendar has is now."""
+    try:
+        return datetime.fromtimestamp(seconds, UTC)
+    except (ValueError, OverflowError, OSError):
+        return datetime.now(UTC)
+
+
 def _file_time(path: Path) -> datetime:
-    return datetime.fromtimestamp(path.stat().st_mtime, UTC)
+    return _moment(path.stat().st_mtime)
+
+
+def _octets_of(path: Path) -> bytes:
+    """A file's octets; raises NotMailError where it is none, or larger than a message may be.
+
+    A pipe or a device would be waited for, or never end.
+    """
+    if not path.is_file():
+        raise NotMailError(f"{printable(path)}: this is not a file")
+    if path.stat().st_size > MOST_MESSAGE:
+        raise NotMailError(f"{printable(path)}: {_TOO_LARGE}")
+    return path.read_bytes()
 
 
 def _maildir_messages(path: Path) -> Iterator[FileMessage]:
     files = [file for name in ("new", "cur") for file in (path / name).glob("*") if file.is_file()]
     for file in sorted(files, key=lambda each: each.name):
         flags = file.name.partition(":2,")[2]
-        octets = file.read_bytes()
-        yield FileMessage(str(file), octets, _file_time(file), "S" in flags, "F" in flags)
+        time = _file_time(file)
+        yield FileMessage(printable(file), _octets_of(file), time, "S" in flags, "F" in flags)
 
 
 def _archived_messages(path: Path) -> Iterator[FileMessage]:
     """The messages of Maildir folders inside a tar archive, in its order."""
-    with tarfile.open(path, "r|*") as archive:
-        for entry in archive:
+    try:
+        for entry, octets in archive_members(path, MOST_MESSAGE):
             pieces = PurePosixPath(entry.name).parts
-            content = archive.extractfile(entry) if entry.isfile() else None
-            if content is None or len(pieces) < 2 or pieces[-2] not in ("new", "cur"):
+            if len(pieces) < 2 or pieces[-2] not in ("new", "cur"):
                 continue
             flags = pieces[-1].partition(":2,")[2]
-            time = datetime.fromtimestamp(entry.mtime, UTC)
-            source = f"{path}#{entry.name}"
-            yield FileMessage(source, content.read(), time, "S" in flags, "F" in flags)
-
-
-def _read_archive(path: Path) -> Iterator[FileMessage]:
-    try:
-        yield from _archived_messages(path)
-    except tarfile.TarError as error:
-        raise NotMailError(f"{path}: no tar archive that can be read ({error})") from error
+            source = printable(f"{path}#{entry.name}")
+            yield FileMessage(source, octets, _moment(entry.mtime), "S" in flags, "F" in flags)
+    except UnpackingError as error:
+        raise NotMailError(f"{printable(path)}: {error}") from error
 
 
 def _read(path: Path) -> Iterator[FileMessage]:
     if path.name.endswith(_ARCHIVES):
-        yield from _read_archive(path)
+        yield from _archived_messages(path)
     elif path.is_dir():
         if not _is_maildir(path):
-            raise NotMailError(f"{path}: a folder, but no Maildir (it has neither new nor cur)")
+            raise NotMailError(
+                f"{printable(path)}: a folder, but no Maildir (it has neither new nor cur)"
+            )
         yield from _maildir_messages(path)
-    elif _is_mbox(path):
-        time = _file_time(path)
+    elif path.is_file() and _is_mbox(path):
+        yield from _mbox_messages(path)
+    else:
+        yield FileMessage(printable(path), _octets_of(path), _file_time(path))
+
+
+def _mbox_messages(path: Path) -> Iterator[FileMessage]:
+    time = _file_time(path)
+    try:
         with path.open("rb") as file:
             for number, octets in enumerate(split_mbox(file)):
-                yield FileMessage(f"{path}#{number}", octets, time)
-    else:
-        yield FileMessage(str(path), path.read_bytes(), _file_time(path))
+                yield FileMessage(f"{printable(path)}#{number}", octets, time)
+    except _TooLargeError as error:
+        raise NotMailError(f"{printable(path)}: a message in it {_TOO_LARGE}") from error
 
 
 def read_files(paths: Iterable[Path], *, only_mail: bool = False) -> Iterator[FileMessage]:
@@ -155,4 +199,4 @@ def read_files(paths: Iterable[Path], *, only_mail: bool = False) -> Iterator[Fi
                     )
                 yield message
         except OSError as error:
-            raise MailFileError(f"{path}: {error.strerror or error}") from error
+            raise MailFileError(f"{printable(path)}: {error.strerror or error}") from error
