@@ -4,6 +4,7 @@ import json
 import sys
 from datetime import UTC, datetime
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any, get_args
 from zoneinfo import ZoneInfo
 
@@ -318,7 +319,8 @@ def openapi() -> None:
     from mnemic.jobs.worker import Worker
     from mnemic.store import Database
 
-    database = Database(Path(":memory:"))
-    desk, worker = ImportDesk(database, Path()), Worker(database, Path(":memory:"))
-    app = create_app(database, EventBus(), desk, worker, port=0, smtp=("127.0.0.1", 0))
-    click.echo(json.dumps(app.api_doc, indent=2))
+    with TemporaryDirectory() as folder:
+        database = Database(Path(":memory:"))
+        desk, worker = ImportDesk(database, Path()), Worker(database, Path(folder) / "queue")
+        app = create_app(database, EventBus(), desk, worker, port=0, smtp=("127.0.0.1", 0))
+        click.echo(json.dumps(app.api_doc, indent=2))

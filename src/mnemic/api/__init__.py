@@ -77,6 +77,7 @@ def create_app(
         validation_error_model=ProblemDetails,
         validation_error_callback=invalid_response,
         doc_prefix="/api",
+        security_schemes={},  # else the description holds a null where an object has to be
         static_folder=None,
     )
     app.config["PORT"] = port

@@ -51,6 +51,8 @@ def _queue_on(path: Path) -> SqliteHuey:
         try:
             huey = SqliteHuey("mnemic", filename=str(path), results=False)
             huey.flush()
+        except sqlite3.OperationalError:
+            raise  # locked, or no room: nothing is wrong with the file
         except sqlite3.DatabaseError:
             if huey is not None:
                 huey.storage.close()
