@@ -44,6 +44,44 @@ def test_the_appendix_of_rfc_5322(head: str, named: dict[str, list[tuple[str, st
         assert [(each.name, each.address) for each in found] == people
 
 
+def test_white_space_before_the_colon_of_a_part_s_field() -> None:  # RFC 5322, 4.5; RFC 2045, 3
+    head = "MIME-Version : 1.0\nContent-Type : multipart/mixed; boundary=b"
+    part = b"--b\r\nContent-Type : text/html\r\nContent-Transfer-Encoding  : base64\r\n\r\nPGI+aGk8L2I+\r\n--b--"
+    assert parsed(head, part).body == "hi"
+    written = b"-- \r\nTel : 12\r\nContent-Type : what it is\r\n"  # no part, but a signature
+    assert parsed("Subject: x", written).body == written.decode().replace("Type :", "Type:")
+
+
+#: RFC 2047, section 8: what is written, and what is shown.
+ENCODED_WORDS = [
+    ("From: =?US-ASCII?Q?Keith_Moore?= <moore@cs.example>", "Keith Moore"),
+    ("From: =?ISO-8859-1?Q?Keld_J=F8rn_Simonsen?= <keld@dkuug.example>", "Keld Jørn Simonsen"),
+    ("From: =?ISO-8859-1?Q?Andr=E9?= Pirard <PIRARD@vm1.example>", "André Pirard"),
+    ("From: x@y.example (=?ISO-8859-1?Q?a?=)", "a"),
+    ("From: x@y.example (=?ISO-8859-1?Q?a?= b)", "a b"),
+    ("From: x@y.example (=?ISO-8859-1?Q?a?= =?ISO-8859-1?Q?b?=)", "ab"),
+    ("From: x@y.example (=?ISO-8859-1?Q?a?=  =?ISO-8859-1?Q?b?=)", "ab"),
+    ("From: x@y.example (=?ISO-8859-1?Q?a?=\n    =?ISO-8859-1?Q?b?=)", "ab"),
+    ("From: x@y.example (=?ISO-8859-1?Q?a_b?=)", "a b"),
+    ("From: x@y.example (=?ISO-8859-1?Q?a?= =?ISO-8859-2?Q?_b?=)", "a b"),
+    ("Subject: =?ISO-8859-1?B?SWYgeW91IGNhbiByZWFkIHRoaXMgeW8=?=\n =?ISO-8859-2?B?dSB1bmRlcnN0YW5kIHRoZSBleGFtcGxlLg==?=", "If you can read this you understand the example."),
+    ("Subject: x=?utf-8?q?a?=", "x=?utf-8?q?a?="),  # section 5 (1): white space separates it
+    ("Subject: =?utf-8?q?a?= x =?utf-8?q?b?=", "a x b"),  # section 6.2: what stands between stays
+    ("Subject: =?utf-8?q?a b?=", "=?utf-8?q?a b?="),  # section 2: no white space inside
+    ("Subject: =?utf-8?x?a?=", "=?utf-8?x?a?="),  # section 4: another encoding
+    ("Subject: =?utf-8?Q?=5F_=3D=3F?=", "_ =?"),  # section 4.2
+    ("Subject: =?utf-8*en?q?a?=", "a"),  # RFC 2231, section 5
+    ("Subject: =?utf-8?b?w6?= =?utf-8?b?k=?=", "=?utf-8?b?w6?= =?utf-8?b?k=?="),  # 6.3: what can't be decoded
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("field", "shown"), ENCODED_WORDS)
+def test_encoded_words(field: str, shown: str) -> None:
+    message = parsed(field)
+    found = message.addresses["from"][0].name if field.startswith("From") else message.subject
+    assert found == shown
+
+
 @pytest.mark.parametrize(
     ("field", "moment"),
     [

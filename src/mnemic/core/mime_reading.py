@@ -113,8 +113,19 @@ _OBSOLETE_SPACE = re.compile(rb"^([!-9;-~]+)[ \t]+:", re.MULTILINE)
 _END_OF_HEADER = re.compile(rb"\r?\n\r?\n")
 
 
+# The same of a part's fields: those of MIME (RFC 2045, section 3), right behind a boundary's line.
+_PART_HEADER = re.compile(
+    rb"^--[^\r\n]+\r?\n(?:[!-9;-~]+[ \t]*:[^\r\n]*\r?\n(?:[ \t][^\r\n]*\r?\n)*)+", re.MULTILINE
+)
+_OBSOLETE_MIME_SPACE = re.compile(rb"^(Content-[!-9;-~]+)[ \t]+:", re.MULTILINE | re.IGNORECASE)
+
+
 def _without_obsolete_space(octets: bytes) -> bytes:
     """The message with field names right before their colons, as the library wants them."""
+    if _OBSOLETE_MIME_SPACE.search(octets):  # hardly ever
+        octets = _PART_HEADER.sub(
+            lambda head: _OBSOLETE_MIME_SPACE.sub(rb"\1:", head.group()), octets
+        )
     end = _END_OF_HEADER.search(octets)
     size = min(end.start() if end else len(octets), 2 * MOST_HEADER)  # no more is looked into
     head = octets[:size]
