@@ -123,5 +123,6 @@ def safe_html(message: ParsedMessage) -> SafeHtml | None:
 
 def _as_text(html: str) -> str:
     """A page of the text alone, where HTML is too tangled to be shown."""
-    text = escape(text_without_tags(html), quote=False)
+    lines = text_without_tags(html).splitlines()
+    text = escape("\n".join(filter(str.strip, lines)), quote=False)
     return f'{_PAGE}<div style="white-space:pre-wrap">{text}</div></body></html>'
