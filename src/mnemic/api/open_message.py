@@ -13,7 +13,7 @@ from mnemic.api.given import QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import MessageOut, TrailOut, message_summaries
 from mnemic.api.problem import ProblemDetails, not_found
-from mnemic.api.safe_html import SAFE_HTML_POLICY, safe_html
+from mnemic.api.safe_html import SAFE_HTML_POLICY, SafePages
 from mnemic.core import ParsedMessage
 from mnemic.core.addresses import Address
 from mnemic.core.facts import facts_of
@@ -135,13 +135,13 @@ def _headers(message: ParsedMessage) -> list[HeaderOut]:
     return listed
 
 
-def _opened(session: Session, message_id: int) -> OpenMessageOut | None:
+def _opened(session: Session, message_id: int, pages: SafePages) -> OpenMessageOut | None:
     stored = next(stored_messages(session, iter([message_id])), None)
     row = message_row(session, message_id)
     if stored is None or row is None:
         return None
     message = stored.parsed
-    html, text = safe_html(message), message.plain_text
+    html, text = pages.of(message_id, message), message.plain_text
     around = MailboxCircumstances(session, datetime.now(UTC))
     circumstances = around.of(datetime.fromtimestamp(row.received_at, UTC), message_id)
     return OpenMessageOut(
@@ -177,6 +177,8 @@ def open_message_blueprint(database: Database) -> APIBlueprint:
     """One message."""
     blueprint = APIBlueprint("open_message", __name__, abp_responses={404: ProblemDetails})
 
+    pages = SafePages()
+
     def parsed(message_id: int) -> ParsedMessage | None:
         with database.reading() as session:
             if message_row(session, message_id) is None:
@@ -189,19 +191,21 @@ def open_message_blueprint(database: Database) -> APIBlueprint:
     )
     def message(path: MessagePath) -> Response:
         with database.reading() as session:
-            opened = _opened(session, path.message_id)
+            opened = _opened(session, path.message_id, pages)
         return not_found("message") if opened is None else json_body(opened)
 
-    _add_contents(blueprint, parsed)
+    _add_contents(blueprint, parsed, pages)
     _add_octets(blueprint, database)
     return blueprint
 
 
-def _add_contents(blueprint: APIBlueprint, parsed: Callable[[int], ParsedMessage | None]) -> None:
+def _add_contents(
+    blueprint: APIBlueprint, parsed: Callable[[int], ParsedMessage | None], pages: SafePages
+) -> None:
     @blueprint.get("/api/messages/<int:message_id>/html", summary="Its HTML, made safe")
     def html(path: MessagePath) -> Response:
         found = parsed(path.message_id)
-        safe = safe_html(found) if found else None
+        safe = pages.of(path.message_id, found) if found else None
         if safe is None:
             return not_found("message’s HTML")
         headers = {"Content-Security-Policy": SAFE_HTML_POLICY, "Cache-Control": "no-store"}

@@ -1,6 +1,8 @@
 """HTML of a message made safe to show: no scripts, no forms, nothing loaded from elsewhere."""
 
 import base64
+import threading
+from collections import OrderedDict
 from dataclasses import dataclass
 from html import escape
 
@@ -12,7 +14,7 @@ from mnemic.core.html_bounds import bounded_html
 from mnemic.core.html_text import text_without_tags
 from mnemic.core.mime_parts import payload_octets
 
-__all__ = ["SAFE_HTML_POLICY", "SafeHtml", "safe_html"]
+__all__ = ["SAFE_HTML_POLICY", "SafeHtml", "SafePages", "safe_html"]
 
 #: For the frame that shows it: even what slipped through could load and run nothing.
 SAFE_HTML_POLICY = (
@@ -28,6 +30,9 @@ _MOST_ADDED = 4 * MOST_HTML
 
 #: Characters of embedded pictures of a page: one may be asked for many times.
 _PICTURES_LIMIT = 40_000_000
+
+#: Pages that are kept, at most some megabytes each.
+_PAGES_KEPT = 2
 
 _STYLES = {
     "background-color", "border", "border-bottom", "border-collapse", "border-left", "border-right",
@@ -126,3 +131,23 @@ def _as_text(html: str) -> str:
     lines = text_without_tags(html).splitlines()
     text = escape("\n".join(filter(str.strip, lines)), quote=False)
     return f'{_PAGE}<div style="white-space:pre-wrap">{text}</div></body></html>'
+
+
+class SafePages:
+    """The pages of the messages that were opened last: opening one asks for its page twice."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._pages: OrderedDict[int, SafeHtml | None] = OrderedDict()
+
+    def of(self, message_id: int, message: ParsedMessage) -> SafeHtml | None:
+        """The page of a message; its octets never change, and no other has its id."""
+        with self._lock:
+            if message_id in self._pages:
+                return self._pages[message_id]
+        found = safe_html(message)
+        with self._lock:
+            self._pages[message_id] = found
+            while len(self._pages) > _PAGES_KEPT:
+                self._pages.popitem(last=False)
+        return found
