@@ -119,7 +119,9 @@ def test_no_disguise_makes_html_deeper_or_larger_than_it_seems(piece: str) -> No
 
 
 def test_tangled_html_is_shown_as_its_text_and_runs_nothing() -> None:
-    html = "<p>First &amp; <script>x</script>" + "<div>" * 300 + "<br>" * 300 + "<b>&lt;i&gt; last</b>"
+    html = (
+        "<p>First &amp; <script>x</script>" + "<div>" * 300 + "<br>" * 300 + "<b>&lt;i&gt; last</b>"
+    )
     shown = safe_html(parse_message(_html(html)))
     assert shown is not None
     assert "First &amp; \n&lt;i&gt; last<" in shown.page

@@ -2,6 +2,7 @@
 
 import json
 import urllib.parse
+from collections.abc import Callable
 from typing import Any
 
 import pytest
@@ -92,6 +93,39 @@ def test_no_json_is_too_odd_to_be_refused_in_words(call: Caller, body: bytes) ->
         answer = call.octets("POST", f"api/{path}", body)
         assert answer.status in (400, 422), path
         assert json.loads(answer.read())["detail"]
+
+
+MANY = [f"w{number}" for number in range(10_000)]
+FULL: list[dict[str, Any]] = [
+    {"field": "subject", "test": "contains", "values": MANY},
+    {"field": "body", "test": "words", "values": MANY},
+    {"field": "from", "test": "is", "values": [f"{each}@x.example" for each in MANY]},
+    {"field": "recipient", "part": "domain", "test": "under", "values": [f"{each}.example" for each in MANY]},
+    {"field": "list", "test": "ends", "values": MANY},
+    {"field": "header", "name": "X-Tag", "test": "regex", "values": [f"^{each}$" for each in MANY]},
+    {"field": "folder", "test": "is", "values": [*MANY, "Inbox"]},
+    {"field": "received", "test": "after", "values": ["9999-12-31"] * 9_999 + ["2020-01-01"]},
+    {"field": "size", "test": "over", "values": [10**9 + number for number in range(9_999)] + [1]},
+]  # fmt: skip
+LETTER = b"From: w9999@x.example\nTo: a@b.w9998.example\nSubject: to w9999\nList-Id: <a.w9999>\nX-Tag: w9999\n\nsay w9999\n"
+
+
+def test_a_rule_with_as_many_values_as_it_may_have_works_everywhere(
+    call: Caller,  # noqa: F811
+    deliver: Callable[..., None],
+) -> None:
+    deliver(LETTER)
+    for when in FULL:
+        when = {**when, "values": when["values"][-10_000:]}
+        rule = {**RULE, "name": f"{when['field']}", "when": when}
+        status, found = call("POST", "api/rehearsal", rule)
+        assert (status, found["takes"]) == (200, 1), when["field"]
+        assert call("POST", "api/rules", {"rule": rule})[0] == 201
+    small = {**RULE, "when": {"field": "subject", "test": "is", "values": ["w1"]}}
+    made(call, **small)
+    assert call("GET", "api/rules/check")[0] == 200
+    ids = [each["id"] for each in call("GET", "api/rules")[1]["rules"]]
+    assert call("POST", "api/catch-ups/preview", {"rule_ids": ids})[0] == 200
 
 
 def test_two_tabs_do_not_save_over_each_other(call: Caller) -> None:  # noqa: F811

@@ -34,6 +34,9 @@ __all__ = ["LogicFinding", "check_line", "same_mail", "takes_apart"]
 #: Beyond this a rule's logic is left undecided. A list of 500 senders is 500 cubes.
 _MOST_CUBES = 1_000
 
+#: Pairs of literals that are held against each other to find cubes that can't be.
+_MOST_PAIRS = 500_000
+
 FindingKind: TypeAlias = Literal["takes_nothing", "never_acts", "duplicate"]
 
 
@@ -98,7 +101,8 @@ def _joined(parts: Sequence[_Cubes]) -> _Cubes:
     count = 1
     for part in parts:
         count *= len(part)
-    if count > _MOST_CUBES:
+    size = sum(max(map(len, part), default=0) for part in parts)
+    if count > _MOST_CUBES or count * size * size > _MOST_PAIRS:
         raise _TooManyError
     every = (frozenset().union(*cubes) for cubes in product(*parts))
     return tuple(dict.fromkeys(cube for cube in every if not _impossible(cube)))
@@ -121,6 +125,8 @@ def _cubes(test: AnyTest, wanted: bool) -> _Cubes:
             return _cubes(test.not_, not wanted)
         case Always():
             return (frozenset(),) if wanted else ()
+    if len(test.values or ()) > _MOST_CUBES:
+        raise _TooManyError
     literals = [_literal(each, holds=wanted) for each in _singles(test)]
     if wanted:
         return _either([(frozenset([each]),) for each in literals])

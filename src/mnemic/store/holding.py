@@ -39,6 +39,7 @@ from mnemic.core.folding import fold
 from mnemic.store.accounts import list_accounts
 from mnemic.store.addresses import ENVELOPE, home_of
 from mnemic.store.folders import folder_paths
+from mnemic.store.many_values import has_many_values, in_parts
 from mnemic.store.tables import LabelRow, driver
 from mnemic.store.trigrams import trigram_query
 
@@ -99,10 +100,18 @@ class Holding:
 
     def ids(self, condition: AnyCondition, span: Span) -> Ids | None:
         """The messages of a span for which the condition holds; None where the store can't tell."""
+        if has_many_values(condition):
+            return self._ids_in_parts(condition, span)
         for kind, answer in _ANSWERS.items():
             if isinstance(condition, kind):
                 return answer(self, condition, span)
         return None
+
+    def _ids_in_parts(self, condition: AnyCondition, span: Span) -> Ids | None:
+        """The same, a part of the values at a time: one of them has to pass."""
+        found = [self.ids(part, span) for part in in_parts(condition)]
+        told = [each for each in found if each is not None]
+        return np.unique(np.concatenate(told)) if len(told) == len(found) else None
 
     def candidates(self, condition: AnyCondition, span: Span) -> Ids:
         """The messages of a span for which a condition may hold that ``ids`` can't tell."""
