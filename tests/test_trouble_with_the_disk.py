@@ -1,6 +1,9 @@
 """A full disk and a read-only database: told clearly, nothing lost, and gone on with afterwards."""
 
+import os
 import smtplib
+import subprocess
+import sys
 import time
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
@@ -21,6 +24,7 @@ from mnemic.store.backup import check_database
 from mnemic.store.catch_ups import get_job
 from mnemic.store.rules import add_rule
 from tests.api.test_api import Caller, call, made  # noqa: F401 -- a fixture
+from tests.conftest import running
 from tests.jobs.catching_up import start
 from tests.jobs.test_daily import NOW
 
@@ -160,3 +164,54 @@ def test_a_read_only_file_is_told_when_it_is_opened(
     )
     with pytest.raises(StoreError, match="look at the permissions of the file"):
         Database(database.path)
+
+
+def damage(path: Path, begin: float) -> None:
+    """Overwrite the pages from that part of the file on."""
+    octets = bytearray(path.read_bytes())
+    pages = len(octets) // 4096
+    for page in range(int(pages * begin), pages):
+        octets[page * 4096 : page * 4096 + 4096] = b"\xa5" * 4096
+    path.write_bytes(octets)
+
+
+def test_a_damaged_mailbox_is_told_in_words_with_what_to_do(tmp_path: Path) -> None:
+    path = tmp_path / "mnemic.sqlite3"
+    with (
+        running(tmp_path) as server,
+        smtplib.SMTP("127.0.0.1", server.smtp_port, timeout=10) as client,
+    ):
+        for number in range(20):
+            client.sendmail("a@x.example", ["b@x.example"], letter(number))
+    damage(path, 0.7)  # octets and texts of messages
+    with running(tmp_path) as server:
+        answers = [Caller(server)("GET", f"api/messages/{number}") for number in range(1, 21)]
+    told = [answer["detail"] for status, answer in answers if status == 503]
+    assert {status for status, _ in answers} <= {200, 503}
+    assert told
+    assert all("“mnemic check”" in each and "newest backup" in each for each in told)
+    damage(path, 0.02)  # nearly all of it
+    with pytest.raises(StoreError, match="the file is damaged; stop Mnemic"):
+        Server(Settings(host="127.0.0.1", port=0, smtp_port=0, data=tmp_path))
+
+
+def test_a_damaged_queue_is_made_anew(tmp_path: Path) -> None:
+    (tmp_path / "queue.sqlite3").write_bytes(b"not SQLite's" * 1_000)
+    with running(tmp_path) as server:
+        rule_id = made(Caller(server), name="r")
+        job = Caller(server)("POST", "api/catch-ups", {"rule_ids": [rule_id]})[1]
+        wait_until(
+            lambda: Caller(server)("GET", f"api/catch-ups/{job['id']}")[1]["state"] == "done"
+        )
+
+
+@pytest.mark.parametrize("name", ["drop", "incoming"])
+def test_a_file_where_a_folder_has_to_be_is_said_at_the_start(tmp_path: Path, name: str) -> None:
+    (tmp_path / name).write_text("a file", "utf-8")
+    environment = {**os.environ, "MNEMIC_DATA": str(tmp_path), "MNEMIC_PORT": "0", "MNEMIC_SMTP_PORT": "0"}  # fmt: skip
+    words = [sys.executable, "-m", "mnemic", "serve"]
+    done = subprocess.run(words, env=environment, capture_output=True, text=True, timeout=60, check=False)  # fmt: skip
+    assert done.returncode != 0
+    assert f"{name}" in done.stderr
+    assert "a file stands where a folder has to be; move it away" in done.stderr
+    assert "Traceback" not in done.stderr
