@@ -95,6 +95,36 @@ def test_no_json_is_too_odd_to_be_refused_in_words(call: Caller, body: bytes) ->
         assert json.loads(answer.read())["detail"]
 
 
+#: Charsets that are none, halves of characters, names with control characters, octets of no text.
+ODD_MAIL = (
+    b"Subject: =?raw_unicode_escape?q?=5Cud800?= =?utf-7?q?+2AA-?= hello %d\r\n"
+    b"From: =?idna?q?xn--=ff?= <a@\xff.example>\r\nX-Tag: =?undefined?b?/w==?= =?x\x00?q?a?=\r\n"
+    b"Content-Type: multipart/mixed; boundary=x\r\n\r\n--x\r\n"
+    b"Content-Disposition: attachment; filename*=utf-8''a%%00%%0d%%0ab%%1b.pdf\r\n"
+    b"Content-Type: application/\xff; name*=punycode''a%%FF\r\n\r\nx\r\n--x\r\n"
+    b"Content-Type: text/plain; charset=raw_unicode_escape\r\n\r\n\\ud800 text\r\n--x--\r\n"
+)
+
+
+def test_odd_mail_can_be_opened_asked_about_and_made_rules_of(
+    call: Caller,  # noqa: F811
+    deliver: Callable[..., None],
+) -> None:
+    for number, (field, more) in enumerate([("header", {"name": "X-Tag"}), ("attachment", {})]):
+        when = {"field": field, "test": "exists", **more}
+        made(call, name=f"r{number}", when=when, then=[{"do": "flag"}])
+        deliver(ODD_MAIL % number)
+    listed = call("GET", "api/messages?find=hello")[1]["messages"]
+    ids = [each["id"] for each in listed]
+    assert len(ids) == 2
+    for each in ids:
+        assert call("GET", f"api/messages/{each}")[1]["trail"]
+        assert call("GET", f"api/messages/{each}/what-if")[0] == 200
+        assert call.raw("GET", f"api/messages/{each}/attachments/0").status == 200
+    assert call("POST", "api/facts/common", {"which": {"ids": ids}})[0] == 200
+    assert call("GET", "api/rules/check")[0] == 200
+
+
 MANY = [f"w{number}" for number in range(10_000)]
 FULL: list[dict[str, Any]] = [
     {"field": "subject", "test": "contains", "values": MANY},
