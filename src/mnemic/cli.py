@@ -59,7 +59,7 @@ def _serve() -> None:
         click.echo(f"Mail comes in by SMTP on {settings.host}, port {server.smtp_port}")
         click.echo("Stop it with Ctrl+C")
         try:
-            server.serve()
+            server.serve_alone()
         except KeyboardInterrupt:
             click.echo("Stopped")
 

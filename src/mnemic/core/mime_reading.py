@@ -46,29 +46,13 @@ class BoundedPart(MimePart):
     Its boundary is read in step with its field's length, and in spite of comments.
     """
 
-    is_too_deep = False
-    header_length = 0
-
-    def __init__(self, policy: Any = compat32) -> None:
-        super().__init__(policy=policy)
-        self.limits_met: list[str] = []
-
-    def set_raw(self, name: str, value: Any) -> None:
-        """Keep a header field as the library read it, or as much of it as is looked into."""
-        if len(value) > MOST_FIELD:
-            self.limits_met.append(_LONG_FIELD)
-            value = _begin_of(value)
-        self.header_length += len(name) + len(value)
-        if self.header_length > MOST_HEADER or len(self) >= MOST_FIELDS:
-            self.limits_met.append(_LONG_HEADER)
-            return
-        super().set_raw(name, value)
+    is_too_deep = is_kept_whole = False
 
     def get_content_maintype(self) -> str:
         """The first half of the media type, by which the library's parser takes parts apart."""
         found = super().get_content_maintype()
         if self.is_too_deep and found in ("multipart", "message"):
-            self.limits_met.append(_DEEP)
+            self.is_kept_whole = True
             return "text"
         return found
 
@@ -78,12 +62,35 @@ class BoundedPart(MimePart):
         return parameter(raw_text(field), "boundary").rstrip() or failobj
 
 
-def _begin_of(value: str) -> str:
+def _begin_of(field: str) -> str:
     """As much of a field as is looked into; no character of UTF-8 is cut in two."""
-    end = MOST_FIELD
-    while end > MOST_FIELD - 4 and "\udc80" <= value[end] <= "\udcbf":
+    first = end = field.find(":") + 1 + MOST_FIELD
+    while first - 4 < end < len(field) and "\udc80" <= field[end] <= "\udcbf":
         end -= 1
-    return value[:end]
+    return field[:end]
+
+
+def _within_limits(lines: list[str]) -> tuple[list[str], list[str]]:
+    """A long header as far as it is looked into, a field in each line; and the limits it met."""
+    met = [_LONG_HEADER] if len(lines) > MOST_HEADER_LINES else []
+    fields: list[list[str]] = []
+    for line in lines[:MOST_HEADER_LINES]:
+        if fields and line[0] in " \t":
+            fields[-1].append(line)
+        else:
+            fields.append([line])
+    kept: list[str] = []
+    left = MOST_HEADER
+    for field in map("".join, fields):
+        begin = _begin_of(field.rstrip("\r\n"))
+        if len(begin) < len(field.rstrip("\r\n")):
+            met.append(_LONG_FIELD)
+        left -= len(begin)
+        if left < 0 or len(kept) == MOST_FIELDS:
+            met.append(_LONG_HEADER)
+            break
+        kept.append(begin)
+    return kept, met
 
 
 class _BoundedParser(BytesFeedParser):
@@ -97,21 +104,33 @@ class _BoundedParser(BytesFeedParser):
     _msgstack: list[BoundedPart]
     parts = 0
 
+    def __init__(self) -> None:
+        super().__init__(BoundedPart, policy=compat32)
+        self.limits_met: list[str] = []
+        self._deep: list[BoundedPart] = []
+
     def _parse_headers(self, lines: list[str]) -> None:
-        if len(lines) > MOST_HEADER_LINES:
-            self._cur.limits_met.append(_LONG_HEADER)
-        super()._parse_headers(lines[:MOST_HEADER_LINES])  # type: ignore[misc] # without a stub
+        if len(lines) > MOST_FIELDS or sum(map(len, lines)) > MOST_FIELD:  # hardly ever
+            lines, met = _within_limits(lines)
+            self.limits_met += met
+        super()._parse_headers(lines)  # type: ignore[misc] # the library's own, without a stub
 
     def _new_message(self) -> None:
-        super()._new_message()  # type: ignore[misc] # the library's own, without a stub
+        super()._new_message()  # type: ignore[misc]
         self.parts += 1
-        self._cur.is_too_deep = len(self._msgstack) > MOST_PARTS_DEEP
+        if len(self._msgstack) > MOST_PARTS_DEEP:
+            self._cur.is_too_deep = True
+            self._deep.append(self._cur)
+
+    def message(self) -> tuple[Part, list[str]]:
+        """The message, and the limits that were met."""
+        root = self.close()
+        deep = [_DEEP] if any(each.is_kept_whole for each in self._deep) else []
+        return root, [*self.limits_met, *deep]
 
 
 # RFC 5322, section 4.5: white space may stand between a field's name and its colon.
 _OBSOLETE_SPACE = re.compile(rb"^([!-9;-~]+)[ \t]+:", re.MULTILINE)
-_END_OF_HEADER = re.compile(rb"\r?\n\r?\n")
-
 
 # The same of a part's fields: those of MIME (RFC 2045, section 3), right behind a boundary's line.
 _PART_HEADER = re.compile(
@@ -122,15 +141,15 @@ _OBSOLETE_MIME_SPACE = re.compile(rb"^(Content-[!-9;-~]+)[ \t]+:", re.MULTILINE 
 
 def _without_obsolete_space(octets: bytes) -> bytes:
     """The message with field names right before their colons, as the library wants them."""
+    if b" :" not in octets and b"\t:" not in octets:  # most often
+        return octets
     if _OBSOLETE_MIME_SPACE.search(octets):  # hardly ever
         octets = _PART_HEADER.sub(
             lambda head: _OBSOLETE_MIME_SPACE.sub(rb"\1:", head.group()), octets
         )
-    end = _END_OF_HEADER.search(octets)
-    size = min(end.start() if end else len(octets), 2 * MOST_HEADER)  # no more is looked into
+    ends = (octets.find(each) for each in (b"\n\n", b"\n\r\n"))  # an empty line ends the header
+    size = min([end for end in ends if end >= 0] + [2 * MOST_HEADER])  # no more is looked into
     head = octets[:size]
-    if b" :" not in head and b"\t:" not in head:
-        return octets
     return _OBSOLETE_SPACE.sub(rb"\1:", head) + octets[size:]
 
 
@@ -142,17 +161,14 @@ def _lines(octets: bytes) -> int:
 
 def read_parts(octets: bytes) -> tuple[Part, tuple[str, ...]]:
     """A message as its parts, and what it was looked into no further than; never raises."""
-    parser = _BoundedParser(BoundedPart, policy=compat32)
+    parser = _BoundedParser()
     prepared = _without_obsolete_space(octets)
-    beyond = ""
     if len(prepared) <= _SLICE:
         parser.feed(prepared)
+        beyond = ""
     else:
         beyond = _feed(parser, prepared)
-    root = parser.close()
-    met = [
-        each for part in root.walk() if isinstance(part, BoundedPart) for each in part.limits_met
-    ]
+    root, met = parser.message()
     return root, tuple(dict.fromkeys([beyond, *met] if beyond else met))
 
 

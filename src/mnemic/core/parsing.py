@@ -6,7 +6,6 @@ from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 from email.utils import parsedate_to_datetime
 from functools import cached_property
-from itertools import chain, islice
 from typing import Any
 
 from mnemic.core.addresses import Address, parse_addresses
@@ -83,11 +82,16 @@ class ParsedMessage:
         found: dict[AddressHeader, tuple[Address, ...]] = {}
         left, more = MOST_ADDRESSES, False
         for header, name in ADDRESS_HEADERS.items():
-            if name in self.fields:
-                every = chain.from_iterable(map(parse_addresses, self.fields[name]))
-                found[header] = tuple(islice(every, left))
+            values = self.fields.get(name)
+            if values is not None:
+                every: list[Address] = []
+                for value in values:
+                    every += parse_addresses(value)
+                    if len(every) > left:
+                        break
+                found[header] = tuple(every[:left])
+                more = more or len(every) > left
                 left -= len(found[header])
-                more = more or next(every, None) is not None
         return found, more
 
     @cached_property

@@ -37,8 +37,8 @@ class FileMessage:
     flagged: bool = False
 
 
-#: Octets of the empty line that ends each message of an mbox.
-_ENDING = 2
+#: Octets of a file that are read at a time.
+_BLOCK = 1024 * 1024
 
 
 class _TooLargeError(Exception):
@@ -77,12 +77,25 @@ def _is_maildir(path: Path) -> bool:
     return (path / "cur").is_dir() or (path / "new").is_dir()
 
 
-def _body(lines: list[bytes], *, unended: bool) -> bytes:
-    """Without the empty line that ends each message of an mbox."""
-    if lines and lines[-1] in (b"\n", b"\r\n"):
-        lines.pop()
+def _body(lines: list[bytes], ending: int, *, unended: bool) -> bytes:
+    """Without the empty line of so many octets that ends each message of an mbox."""
     octets = b"".join(lines)
+    octets = octets[: len(octets) - ending]
+    if len(octets) > MOST_MESSAGE:
+        raise _TooLargeError
     return octets.removesuffix(b"\n") if unended else octets
+
+
+def _line_blocks(file: BinaryIO) -> Iterator[list[bytes]]:
+    """The lines of a file, some thousands at a time; raises _TooLargeError where one is endless."""
+    rest = b""
+    while block := file.read(_BLOCK):
+        lines = (rest + block).split(b"\n")
+        rest = lines.pop()
+        if len(rest) > MOST_MESSAGE:
+            raise _TooLargeError
+        yield [line + b"\n" for line in lines]
+    yield [rest] if rest else []
 
 
 def split_mbox(file: BinaryIO) -> Iterator[bytes]:
@@ -94,22 +107,27 @@ def split_mbox(file: BinaryIO) -> Iterator[bytes]:
     """
     lines: list[bytes] = []
     after_empty, begun, unended = True, False, False
-    size = 0
-    while line := file.readline(MOST_MESSAGE + _ENDING + 1):
-        size += len(line)
-        if size > MOST_MESSAGE + _ENDING:
-            raise _TooLargeError
-        if after_empty and (_SEPARATOR.match(line) or (not begun and line.startswith(b"From "))):
-            if lines:
-                yield _body(lines, unended=unended)
-            lines, after_empty, begun, size = [], False, True, 0
-            unended = _UNENDED.fullmatch(line) is not None
-            continue
-        after_empty = line in (b"\n", b"\r\n")
-        lines.append(line[1:] if _QUOTED_FROM.match(line) else line)
-        begun = True
+    ending = 0
+    for block in _line_blocks(file):
+        for line in block:
+            if after_empty and (
+                _SEPARATOR.match(line) or (not begun and line.startswith(b"From "))
+            ):
+                if lines:
+                    yield _body(lines, ending, unended=unended)
+                lines, after_empty, begun = [], False, True
+                unended = _UNENDED.fullmatch(line) is not None
+                continue
+            after_empty = line in (b"\n", b"\r\n")
+            ending = len(line) if after_empty else 0
+            lines.append(line[1:] if _QUOTED_FROM.match(line) else line)
+            begun = True
+        if len(lines) > len(block):  # it began before this block
+            lines = [b"".join(lines)]
+            if len(lines[0]) > MOST_MESSAGE + _BLOCK:
+                raise _TooLargeError
     if lines:
-        yield _body(lines, unended=unended)
+        yield _body(lines, ending, unended=unended)
 
 
 def _moment(seconds: float) -> datetime:
