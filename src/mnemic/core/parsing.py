@@ -71,7 +71,7 @@ class ParsedMessage:
         """Its parts that are not taken apart further, in order."""
         return tuple(walk(self.part))
 
-    @cached_property
+    @property
     def addresses(self) -> Mapping[AddressHeader, tuple[Address, ...]]:
         """The addresses of each address field that is present; groups flattened."""
         return self._people[0]
@@ -100,7 +100,7 @@ class ParsedMessage:
         value = self.first("subject")
         return None if value is None else decode_unstructured(value)
 
-    @cached_property
+    @property
     def body(self) -> str:
         """The text that a reader sees, of every alternative, as far as it is looked into."""
         return self._read[0]
