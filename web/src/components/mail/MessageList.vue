@@ -79,10 +79,15 @@ function toggleCurrent(): void {
   selection.toggle(props.current, index)
 }
 
+/** Where the open message stood last: the list may have followed before the next one is opened. */
+let stood: number | undefined
+watch(stands, (now) => (stood = now ?? stood), { immediate: true })
+
 /** After the open message went elsewhere, the next one is opened. */
 async function moveOn(): Promise<void> {
-  const index = stands.value
-  const next = index === undefined ? undefined : (at(index + 1) ?? at(index - 1))
+  const gone = stands.value === undefined
+  const index = stands.value ?? stood
+  const next = index === undefined ? undefined : (at(gone ? index : index + 1) ?? at(index - 1))
   await router.push(props.addressOf(next?.id))
 }
 
