@@ -8,12 +8,14 @@ import time
 from collections import Counter
 from collections.abc import Callable
 from functools import partial
+from typing import Any
 
 from hypothesis import HealthCheck, Phase, settings
 
 from fuzzing.http_api import api_answers, application
 from fuzzing.mail import messages_are_read, stored_equals_parsed
 from fuzzing.texts import files_are_read, rule_documents_are_read, searches_are_understood
+from mnemic.store import Database
 
 #: Inputs of one round of a check: few, so that every check has its turn.
 _ROUND = 40
@@ -36,10 +38,11 @@ def _counting(counts: Counter[str], name: str) -> Check:
     return counted
 
 
-def _checks(app: object, counts: Counter[str]) -> dict[str, list[Check]]:
+def _checks(app: Any, database: Database, counts: Counter[str]) -> dict[str, list[Check]]:
+    stored = partial(stored_equals_parsed, database=database, client=app.test_client())
     kinds: dict[str, Callable[[Check], Check]] = {
         "messages, plain equals compiled": messages_are_read,
-        "messages, stored equals parsed": stored_equals_parsed,
+        "messages, stored equals parsed": stored,
         "rule documents": rule_documents_are_read,
         "searches": searches_are_understood,
         "mbox, tar and vCard files": files_are_read,
@@ -52,8 +55,8 @@ def _checks(app: object, counts: Counter[str]) -> dict[str, list[Check]]:
 def _run(seconds: float) -> Counter[str]:
     """Let each kind of check have the same share of the time, one round after the other."""
     counts: Counter[str] = Counter()
-    with application() as app:
-        for checks in _checks(app, counts).values():
+    with application() as (app, database):
+        for checks in _checks(app, database, counts).values():
             until = time.monotonic() + seconds / 6
             for check in itertools.cycle(map(_SETTINGS, checks)):
                 check()

@@ -26,7 +26,7 @@ _SAID = {502, 503}
 
 
 @contextmanager
-def application() -> Iterator[Any]:
+def application() -> Iterator[tuple[Any, Database]]:
     """The application over a small mailbox."""
     with tempfile.TemporaryDirectory() as name:
         database = Database(Path(name) / "mnemic.sqlite3")
@@ -37,7 +37,7 @@ def application() -> Iterator[Any]:
         worker = Worker(database, Path(name) / "queue")
         worker.start()
         app = create_app(database, EventBus(), desk, worker, port=80, smtp=("127.0.0.1", 9))
-        yield app
+        yield app, database
         worker.stop()
         database.close()
 

@@ -68,28 +68,15 @@ class Server:
         host = f"[{settings.host}]" if ":" in settings.host else settings.host
         self.address = f"http://{host}:{self.port}/"
         self._connections: dict[int, Any] = {}  # what waitress listens and talks on
-        self._http = create_server(
-            create_app(
-                self.database,
-                self.bus,
-                self._desk,
-                self._worker,
-                port=self.port,
-                smtp=(settings.host, self._smtp.port),
-            ),
-            map=self._connections,
-            sockets=[listening],
-            threads=STREAM_LIMIT + _WORKING_THREADS,
-            ident=None,
-            channel_request_lookahead=1,  # so that it is seen when nobody waits any more
-            max_request_body_size=UPLOAD_LIMIT + 1,  # the door allows less but for uploads
-            connection_limit=2 * CONNECTION_LIMIT,  # the door lets idle ones go before
-            channel_timeout=IDLE_TIMEOUT,
-            cleanup_interval=IDLE_TIMEOUT // 4,
-            clear_untrusted_proxy_headers=True,
+        app = create_app(
+            self.database,
+            self.bus,
+            self._desk,
+            self._worker,
+            port=self.port,
+            smtp=(settings.host, self._smtp.port),
         )
-
-        self._http.channel_class = door_at(self.port)  # type: ignore[union-attr] # one socket
+        self._http = _answering(app, listening, self._connections)
 
     @property
     def smtp_port(self) -> int:
@@ -141,7 +128,7 @@ class Server:
     def stop(self) -> None:
         """Make ``serve`` return."""
         self._stopping.set()
-        self._http.pull_trigger()  # type: ignore[union-attr] # one socket, so one server
+        self._http.pull_trigger()
 
     def __exit__(self, *_: object) -> None:
         self._stopping.set()
@@ -157,6 +144,25 @@ class Server:
         self._http.task_dispatcher.shutdown()
         wasyncore.close_all(self._connections)
         self.database.close()
+
+
+def _answering(app: Any, listening: socket, connections: dict[int, Any]) -> Any:
+    """Waitress on a listening socket, with our own door."""
+    server: Any = create_server(
+        app,
+        map=connections,
+        sockets=[listening],
+        threads=STREAM_LIMIT + _WORKING_THREADS,
+        ident=None,
+        channel_request_lookahead=1,  # so that it is seen when nobody waits any more
+        max_request_body_size=UPLOAD_LIMIT + 1,  # the door allows less but for uploads
+        connection_limit=2 * CONNECTION_LIMIT,  # the door lets idle ones go before
+        channel_timeout=IDLE_TIMEOUT,
+        cleanup_interval=IDLE_TIMEOUT // 4,
+        clear_untrusted_proxy_headers=True,
+    )
+    server.channel_class = door_at(listening.getsockname()[1])
+    return server
 
 
 def _have_room_for_connections() -> None:

@@ -110,13 +110,9 @@ class AttachmentPath(MessagePath):
     number: QueryNumber
 
 
-def _printable(text: str) -> str:
-    return text.encode("utf-8", "replace").decode("utf-8")
-
-
 def _addresses(message: ParsedMessage, header: str) -> list[AddressOut]:
     def shown(address: Address) -> AddressOut:
-        return AddressOut(name=_printable(address.name), address=_printable(address.address))
+        return AddressOut(name=address.name, address=address.address)
 
     found = message.addresses.get(header, ())  # type: ignore[call-overload] # one of its keys
     return [shown(each) for each in found]
@@ -131,7 +127,7 @@ def _headers(message: ParsedMessage) -> list[HeaderOut]:
             values[key] = iter(message.header(key))
         value = next(values[key], None)
         if value is not None:
-            listed.append(HeaderOut(name=_printable(name), value=_printable(value)))
+            listed.append(HeaderOut(name=name, value=value))
     return listed
 
 
@@ -149,18 +145,18 @@ def _opened(session: Session, message_id: int, pages: SafePages) -> OpenMessageO
         from_=_addresses(message, "from"),
         to=_addresses(message, "to"),
         cc=_addresses(message, "cc"),
-        delivered_to=[_printable(each) for each in stored.envelope.recipients],
+        delivered_to=list(stored.envelope.recipients),
         account=stored.state.account,
-        kind_reason=_printable(message.kind.reason),
-        unsubscribe=[_printable(each) for each in unsubscribe_addresses(message)],
-        text=None if text is None else _printable(text),
-        remote_pictures=None if html is None else list(map(_printable, html.remote_pictures)),
+        kind_reason=message.kind.reason,
+        unsubscribe=list(unsubscribe_addresses(message)),
+        text=text,
+        remote_pictures=None if html is None else list(html.remote_pictures),
         attached=[
-            AttachmentOut(name=_printable(each.name), media_type=each.media_type, size=each.size)
+            AttachmentOut(name=each.name, media_type=each.media_type, size=each.size)
             for each in message.attachments
         ],
         facts=[
-            FactOut(about=each.about, text=_printable(each.text), condition=each.condition)
+            FactOut(about=each.about, text=each.text, condition=each.condition)
             for each in facts_of(stored, circumstances)
         ],
         trail=[TrailOut.of(each) for each in trail_of(session, [message_id]).get(message_id, [])],
@@ -220,7 +216,7 @@ def _add_contents(
         if found is None or path.number >= len(leaves):
             return not_found("attachment")
         name = found.attachments[path.number].name or f"attachment-{path.number + 1}"
-        return _download(payload_octets(leaves[path.number].part), _printable(name))
+        return _download(payload_octets(leaves[path.number].part), name)
 
 
 def _add_octets(blueprint: APIBlueprint, database: Database) -> None:

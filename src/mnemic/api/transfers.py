@@ -83,7 +83,6 @@ def transfers_blueprint(database: Database, desk: ImportDesk) -> APIBlueprint:
     blueprint = APIBlueprint(
         "transfers", __name__, abp_responses={404: ProblemDetails, 422: ProblemDetails}
     )
-    exports = threading.BoundedSemaphore(_EXPORTS)
 
     @blueprint.post("/api/imports", summary="Upload mail", responses={202: ImportOut})
     def upload(query: UploadQuery) -> Response:
@@ -103,6 +102,13 @@ def transfers_blueprint(database: Database, desk: ImportDesk) -> APIBlueprint:
     def progress(path: ImportPath) -> Response:
         found = desk.progress(path.id)
         return not_found("import") if found is None else json_body(ImportOut.of(found))
+
+    _add_export(blueprint, database)
+    return blueprint
+
+
+def _add_export(blueprint: APIBlueprint, database: Database) -> None:
+    exports = threading.BoundedSemaphore(_EXPORTS)
 
     @blueprint.get("/api/export", summary="Mail as an mbox, or as a Maildir in a tar archive")
     def export(query: ExportQuery) -> Response:
@@ -128,8 +134,6 @@ def transfers_blueprint(database: Database, desk: ImportDesk) -> APIBlueprint:
         response = Response(pieces(), mimetype=media_type, headers=headers)
         response.call_on_close(exports.release)
         return response
-
-    return blueprint
 
 
 def _export_name(database: Database, query: ExportQuery) -> str:

@@ -10,7 +10,6 @@ from mnemic.core.addresses import Address, split_address
 from mnemic.core.canonical import canonical_address
 from mnemic.core.domains import canonical_domain
 from mnemic.core.folding import fold
-from mnemic.store.folded import storable
 from mnemic.store.tables import driver
 
 __all__ = [
@@ -48,19 +47,19 @@ def message_addresses(message: ParsedMessage) -> Iterator[tuple[str, Address]]:
 
 def address_columns(address: Address) -> dict[str, str]:
     """The row of an address."""
-    canonical = storable(canonical_address(address))
+    canonical = canonical_address(address)
     return {
-        "name": storable(address.name),
-        "local": storable(address.local),
-        "domain": storable(address.domain),
+        "name": address.name,
+        "local": address.local,
+        "domain": address.domain,
         "canonical": canonical,
-        "home": storable(home_of(address.domain)),
-        "folded": f"{storable(fold(address.name))}\n{canonical}",
+        "home": home_of(address.domain),
+        "folded": f"{fold(address.name)}\n{canonical}",
     }
 
 
 def _address_id(connection: sqlite3.Connection, address: Address) -> int:
-    key = storable(address.local), storable(address.domain), storable(address.name)
+    key = address.local, address.domain, address.name
     cursor = connection.execute(_FIND, key)
     found = cursor.fetchone()
     cursor.close()

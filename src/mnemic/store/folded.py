@@ -15,7 +15,6 @@ __all__ = [
     "FOLDED_COLUMNS",
     "folded_values",
     "index_folded",
-    "storable",
     "unindex_folded",
 ]
 
@@ -47,17 +46,12 @@ _INDEX = "INSERT INTO message_trigram (rowid, folded) VALUES (?, ?)"
 _UNINDEX = "INSERT INTO message_trigram (message_trigram, rowid, folded) VALUES ('delete', ?, ?)"
 
 
-def storable(value: str) -> str:
-    """Text without lone surrogates, which UTF-8 can't hold; the octets are kept beside it."""
-    return value if value.isascii() else value.encode("utf-8", "replace").decode("utf-8")
-
-
 def folded_values(message: ParsedMessage) -> dict[str, str]:
     """The folded forms of a message, by column."""
     values = {}
     for column, condition in FOLDED_COLUMNS.items():
         joined = "\n".join(condition.comparables(message, condition.channels[0]))
-        values[column] = storable(joined)
+        values[column] = joined
     return values
 
 

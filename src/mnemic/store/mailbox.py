@@ -15,7 +15,6 @@ from mnemic.store.folded import (
     FOLDED_COLUMNS,
     folded_values,
     index_folded,
-    storable,
     unindex_folded,
 )
 from mnemic.store.folders import folder_with_role
@@ -133,7 +132,7 @@ def add_message(
     message_id = insert_row(session, MessageRow, row)
     octets = {"octets": message.octets, "return_path": message.envelope.sender}
     insert_row(session, MessageOctetsRow, {"message_id": message_id, **octets})
-    body = storable(message.body)
+    body = message.body
     insert_row(session, MessageTextRow, {"message_id": message_id, "body": body})
     add_addresses(session, message_id, message)
     index_folded(driver(session), message_id, folded_values(message))
@@ -145,16 +144,16 @@ def _read_from(message: ParsedMessage) -> dict[str, Any]:
     sender = next(iter(message.addresses.get("from", ())), None)
     return {
         "digest": _digest(message.octets),
-        "message_id": storable(message.message_id) if message.message_id else None,
-        "subject": None if message.subject is None else storable(message.subject),
-        "sender_name": storable(sender.name) if sender else "",
-        "sender_address": storable(sender.address) if sender else "",
-        "preview": storable(_preview(message.body)),
+        "message_id": message.message_id if message.message_id else None,
+        "subject": None if message.subject is None else message.subject,
+        "sender_name": sender.name if sender else "",
+        "sender_address": sender.address if sender else "",
+        "preview": _preview(message.body),
         "size": message.size,
         "attachments": len(message.attachments),
         "kind": message.kind.name,
-        "kind_reason": storable(message.kind.reason),
-        "list_id": storable(message.list_id) if message.list_id else None,
+        "kind_reason": message.kind.reason,
+        "list_id": message.list_id if message.list_id else None,
         "importance": message.priority,
     }
 

@@ -7,7 +7,7 @@ import sqlalchemy as sa
 from alembic import op
 
 from mnemic.core import Envelope, parse_message
-from mnemic.store.folded import folded_values, index_folded, storable
+from mnemic.store.folded import folded_values, index_folded
 
 revision = "0002"
 down_revision = "0001"
@@ -182,8 +182,8 @@ def _fill_message(connection: sa.Connection, message_id: int) -> None:
     message = parse_message(octets, Envelope(return_path, recipients))
     read = {
         "kind": message.kind.name,
-        "kind_reason": storable(message.kind.reason),
-        "list_id": storable(message.list_id) if message.list_id else None,
+        "kind_reason": message.kind.reason,
+        "list_id": message.list_id if message.list_id else None,
         "importance": message.priority,
     }
     assigned = ", ".join(f"{column} = :{column}" for column in read)
