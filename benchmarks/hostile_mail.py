@@ -110,6 +110,8 @@ SHAPES: dict[str, Callable[[int], bytes]] = {
     "long expansions": _plain("\ufdfa"),
     "folding expansions": _plain("\u0390"),
     "hangul": _plain("\u1100\u1161\u11a8"),
+    "hangul vowels": _plain("\u1161"),
+    "ideographic spaces": _plain("\u3000"),
     "octets of no charset": lambda n: _PLAIN.replace(b"utf-8", b"nonsense") + _repeat(b"\xe4\xf6\xfc\xdf ", n),
     "utf-7": lambda n: _PLAIN.replace(b"utf-8", b"utf-7") + _repeat(b"+AGE-", n),
     "iso-2022": lambda n: _PLAIN.replace(b"utf-8", b"iso-2022-jp") + _repeat(b"\x1b$B!!\x1b(B", n),

@@ -53,6 +53,9 @@ _JOINER = "\u034f"
 #: Characters folded at a time: meanwhile no other thread runs.
 _SLICE = 65_536
 
+#: Characters in which a place is looked for where a text may be cut.
+_LONGEST_PIECE = 1_000
+
 #: Normalisation changes nothing beyond these planes but ideographs.
 _LAST_CHANGED = 0x1FFFF
 
@@ -114,7 +117,8 @@ def _slices(text: str) -> Iterator[str]:
     begin = 0
     while len(text) - begin > _SLICE:
         end = begin + _SLICE
-        while end < len(text) and not _starts_piece(text[end]):
+        last = min(len(text), end + _LONGEST_PIECE)  # no script has so long a piece
+        while end < last and not _starts_piece(text[end]):
             end += 1
         yield text[begin:end]
         begin = end
@@ -151,7 +155,7 @@ def _composes_backward() -> frozenset[str]:
 
 def _starts_piece(character: str) -> bool:
     """Whether a text may be cut before ``character`` and its halves be folded apart."""
-    if character.isascii():
+    if character.isascii() or character.isspace():
         return True
     if character in _composes_backward() or unicodedata.combining(character):
         return False
