@@ -27,6 +27,12 @@ APPENDIX_A: list[tuple[str, str, dict[str, list[tuple[str, str]]]]] = [
       "cc": [("", "boss@nil.test"), ('Giant; "Big" Box', "sysservices@example.net")]}),
     ("A.1.3", "From: Pete <pete@silly.example>\nTo: A Group:Ed Jones <c@a.test>,joe@where.test,John <jdoe@one.test>;\nCc: Undisclosed recipients:;",
      {"to": [("Ed Jones", "c@a.test"), ("", "joe@where.test"), ("John", "jdoe@one.test")], "cc": []}),
+    ("A.2", 'From: Mary Smith <mary@example.net>\nTo: John Doe <jdoe@machine.example>\nReply-To: "Mary Smith: Personal Account" <smith@home.example>\nSubject: Re: Saying Hello\nIn-Reply-To: <1234@local.machine.example>',
+     {"from": [("Mary Smith", "mary@example.net")], "to": [("John Doe", "jdoe@machine.example")], "reply_to": [("Mary Smith: Personal Account", "smith@home.example")]}),
+    ("A.3", "Resent-From: Mary Smith <mary@example.net>\nResent-To: Jane Brown <j-brown@other.example>\nFrom: John Doe <jdoe@machine.example>\nTo: Mary Smith <mary@example.net>",
+     {"from": [("John Doe", "jdoe@machine.example")], "to": [("Mary Smith", "mary@example.net")]}),
+    ("A.4", "Received: from x.y.test\n  by example.net\n  via TCP\n  with ESMTP\n  id ABC12345\n  for <mary@example.net>;  21 Nov 1997 10:05:43 -0600\nReceived: from node.example by x.y.test; 21 Nov 1997 10:01:22 -0600\nFrom: John Doe <jdoe@node.example>\nTo: Mary Smith <mary@example.net>",
+     {"from": [("John Doe", "jdoe@node.example")], "to": [("Mary Smith", "mary@example.net")]}),
     ("A.5", "From: Pete(A nice \\) chap) <pete(his account)@silly.test(his host)>\nTo:A Group(Some people)\n     :Chris Jones <c@(Chris's host.)public.example>,\n         joe@example.org,\n  John <jdoe@one.test> (my dear friend); (the end of the group)\nCc:(Empty list)(start)Hidden recipients  :(nobody(that I know))  ;",
      {"from": [("Pete", "pete@silly.test")], "to": [("Chris Jones", "c@public.example"), ("", "joe@example.org"), ("John", "jdoe@one.test")], "cc": []}),
     ("A.6.1", "From: Joe Q. Public <john.q.public@example.com>\nTo: Mary Smith <@node.test:mary@example.net>, , jdoe@test  . example",
@@ -102,6 +108,7 @@ def test_dates_with_obsolete_forms_and_comments(field: str, moment: str) -> None
         "from a (b; c) by x (d;e); Mon, 4 May 2026 09:00:00 +0000",  # RFC 5322, 3.6.7 and 3.2.2
         "by x; Mon, 4 May 2026 09:00:00 +0000 (a; b)",
         "by x;\n\tMon, 4 May 2026 (x) 09:00:00 (y;(z)) +0000",
+        "from x.y.test\n  by example.net\n  via TCP\n  with ESMTP\n  id ABC12345\n  for <mary@example.net>;  4 May 2026 03:00:00 -0600",  # A.4
     ],
 )
 def test_comments_of_received_may_hold_semicolons(value: str) -> None:
