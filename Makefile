@@ -46,10 +46,11 @@ test: setup $(STAMPS)/dev ## install what tests need, and run every check
 lint: setup $(STAMPS)/dev ## formatting, lint and types alone
 	@BIN=$(BIN) tools/run-checks lint
 
-api: $(STAMPS)/python $(STAMPS)/npm ## write the JSON Schema and the front end's types anew from the models
+api: $(STAMPS)/python $(STAMPS)/npm ## write anew what is made from the models: JSON Schema, types, catalogue
 	$(BIN)/mnemic openapi > $(STAMPS)/openapi.json
 	$(BIN)/mnemic schema > schemas/rules-1.schema.json
 	cd web && npx openapi-typescript ../$(STAMPS)/openapi.json --output src/api/schema.d.ts
+	BIN=$(BIN) tools/write-catalogue web/src/rules/catalogue.ts
 
 lock: $(STAMPS)/dev ## resolve the Python packages anew from pyproject.toml
 	$(BIN)/uv pip compile --quiet --universal --python-version 3.11 --generate-hashes --no-header \

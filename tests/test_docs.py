@@ -20,7 +20,7 @@ from mnemic.core import (
     take,
 )
 from mnemic.core.actions import ACTIONS
-from mnemic.core.conditions import CONDITION_KINDS
+from mnemic.core.fields import CONDITION_KINDS
 from mnemic.core.rule_schema import rule_schema
 from mnemic.core.text_tests import TEXT_TESTS
 from mnemic.settings import Settings

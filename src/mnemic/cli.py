@@ -13,6 +13,7 @@ import click
 from mnemic import __version__
 from mnemic.core import Event, MnemicError, RuleDocumentError, read_rule_document
 from mnemic.core.canonical import canonical_address
+from mnemic.core.catalogue import catalogue as all_fields_and_actions
 from mnemic.core.rule_schema import rule_schema
 from mnemic.post import read_files
 from mnemic.settings import read_settings
@@ -309,6 +310,12 @@ def sort(
 def schema() -> None:
     """Print the JSON Schema of the rule document."""
     click.echo(json.dumps(rule_schema(), indent=2))
+
+
+@main.command()
+def catalogue() -> None:
+    """Print the condition fields and actions as the editor is told of them."""
+    click.echo(json.dumps(all_fields_and_actions(), ensure_ascii=False, indent=2))
 
 
 @main.command()

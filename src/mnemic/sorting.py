@@ -19,9 +19,9 @@ from mnemic.core import (
     parse_message,
     through_rules,
 )
+from mnemic.core.actions import reply_address
 from mnemic.core.canonical import canonical_address
-from mnemic.core.conditions import Evidence
-from mnemic.core.decision import reply_address
+from mnemic.core.fields import Evidence
 from mnemic.core.matching import TestTrail
 from mnemic.core.outcome import RuleTrail
 from mnemic.post import FileMessage

@@ -101,6 +101,7 @@ def test_mail_that_a_search_found_is_caught_up_by_rules_chosen_in_mail(
     pane.get_by_role("button", name="all that are on").click()
     told = pane.get_by_role("status")
     expect(told).to_contain_text("Nothing has happened yet")
+    expect(told).to_have_attribute("aria-busy", "false")  # what stood there before is gone
     found = told.inner_text()
     pane.get_by_label("Mail", exact=True).select_option(label="in Moorings")
     pane.get_by_text("and those below it").click()

@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 
 from mnemic.core import Circumstances, Given, MessageState, parse_message, read_rule, through_rules
-from mnemic.core.decision import FORWARD_MARK
+from mnemic.core.actions import FORWARD_MARK
 
 MAIL = parse_message(b"From: a@x.example\nTo: moorings@x.example\nSubject: permit\n\nberth")
 

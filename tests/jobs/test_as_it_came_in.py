@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from sqlmodel import Session
 
 from mnemic.core import parse_message, read_rule
-from mnemic.core.conditions import CONDITION_KINDS
+from mnemic.core.fields import CONDITION_KINDS
 from mnemic.jobs import take_in
 from mnemic.jobs.rehearsal import rehearse
 from mnemic.jobs.why import what_if

@@ -12,7 +12,7 @@ from sqlmodel import Session
 
 from mnemic.core import Envelope, parse_message
 from mnemic.core.actions import MarkAction
-from mnemic.core.conditions import Given as ConditionGiven
+from mnemic.core.fields import Given as ConditionGiven
 from mnemic.core.matching import try_test
 from mnemic.core.message import Circumstances
 from mnemic.core.search import understand
@@ -122,4 +122,8 @@ def test_what_sql_can_not_tell_is_refused(session: Session) -> None:
     from mnemic.core.rule_reading import read_test
 
     with pytest.raises(NotSearchableError):
-        find_messages(session, read_test({"field": "size", "test": "over", "values": [1]}), ZONE)
+        find_messages(
+            session,
+            read_test({"field": "header", "name": "X-Tag", "test": "is", "values": ["a"]}),
+            ZONE,
+        )

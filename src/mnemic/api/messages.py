@@ -12,7 +12,8 @@ from sqlmodel import Session
 from mnemic.api.given import Line, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import FieldError, ProblemDetails
-from mnemic.core.evidence_words import KIND_WORDS, KINDS_OF_MAIL, value_in_words
+from mnemic.core.evidence_words import value_in_words
+from mnemic.core.fields.kind import KIND_WORDS, KINDS_OF_MAIL
 from mnemic.core.search import PREFIXES, Search, understand
 from mnemic.jobs.housekeeping import gone_at
 from mnemic.jobs.reasons import Reason, deeds_of, reasons_for, undone_deeds_of

@@ -14,12 +14,11 @@ from mnemic.api.json_body import json_body
 from mnemic.api.messages import EvidenceOut
 from mnemic.api.problem import ProblemDetails, not_found
 from mnemic.core import Event, Outcome
-from mnemic.core.deeds import deed_saying
 from mnemic.core.matching import TestTrail
 from mnemic.core.nearly import distance
 from mnemic.core.outcome import ActionTrail, RuleTrail
 from mnemic.core.rules import GROUPS, Test
-from mnemic.core.sentence import action_saying, condition_saying
+from mnemic.core.sentence import condition_saying
 from mnemic.jobs.excerpts import excerpt
 from mnemic.jobs.proposals import propose
 from mnemic.jobs.selection import selected_ids
@@ -132,7 +131,7 @@ def _is_done(each: ActionTrail) -> bool:
 
 
 def _why_not(each: ActionTrail) -> str:
-    said = f"not {deed_saying(each.action)}"
+    said = f"not {each.action.deed()}"
     if each.overruled_by is None:
         return f"{said}, because {each.held_back}"
     return f"{said}: “{each.overruled_by}” comes first"
@@ -147,7 +146,7 @@ def _tried(line: list[StoredRule], trail: RuleTrail) -> TriedRuleOut:
         rule_id=stored.id,
         name=trail.name,
         took=trail.took,
-        done=[action_saying(each.action) for each in trail.actions if _is_done(each)],
+        done=[each.action.saying for each in trail.actions if _is_done(each)],
         not_done=[_why_not(each) for each in trail.actions if not _is_done(each)],
         away=distance(trail),
         tests=tests,

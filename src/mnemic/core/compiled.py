@@ -15,12 +15,12 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from functools import partial
 from operator import is_not
-from typing import TypeAlias
+from typing import TypeAlias, assert_never
 
-from mnemic.core.conditions import NOTHING_GIVEN, Given
-from mnemic.core.conditions.evidence import BaseCondition
-from mnemic.core.conditions.texts import TextTestCondition
+from mnemic.core.acting import act, act_silently
 from mnemic.core.decision import Decision
+from mnemic.core.fields import NOTHING_GIVEN, BaseCondition, Given
+from mnemic.core.fields.text_condition import TextTestCondition
 from mnemic.core.message import MessageView
 from mnemic.core.outcome import Outcome, applies, outcome_of, take
 from mnemic.core.parsing import parse_message
@@ -56,10 +56,12 @@ def _witness(test: AnyTest) -> tuple[float, frozenset[TextTestCondition]] | None
             if len(known) < len(every):
                 return None
             return sum(cost for cost, _ in known), frozenset().union(*(each for _, each in known))
-        case TextTestCondition() if test.test != "exists":
+        case TextTestCondition() if not test.asks_presence:
             return _cost(test), frozenset([test])
-        case _:
+        case NotGroup() | Always() | BaseCondition():
             return None
+        case _:
+            assert_never(test)
 
 
 def _follows(test: AnyTest) -> bool:
@@ -69,8 +71,10 @@ def _follows(test: AnyTest) -> bool:
             return len(test.tests) == 1 and _follows(test.tests[0])
         case AnyGroup():
             return all(map(_follows, test.tests))
-        case _:
+        case NotGroup() | Always() | BaseCondition():
             return _witness(test) is not None
+        case _:
+            assert_never(test)
 
 
 class _Hits:
@@ -186,8 +190,10 @@ class CompiledRules:
                 return lambda hits: not turned(hits)
             case Always():
                 return lambda hits: True  # noqa: ARG005 -- an answer like the others
-            case _:
+            case BaseCondition():
                 return partial(_answer_condition, self._number(test), test)
+            case _:
+                assert_never(test)
 
     def _touched(self, held: Iterable[int]) -> list[int]:
         touches = self._touches
@@ -223,7 +229,7 @@ class CompiledRules:
             return self._untouched
         decision = Decision(message, given)
         for _, rule in taken:
-            decision.act_silently(rule.name, rule.then)
+            act_silently(decision, rule.name, rule.then)
         return outcome_of(decision, taken, self._event)
 
     def explain(self, message: MessageView, given: Given | None = None) -> Outcome:
@@ -235,7 +241,7 @@ class CompiledRules:
         decision = Decision(message, given)
         trail = tuple(
             replace(
-                take(rule, message, given, position), actions=decision.act(rule.name, rule.then)
+                take(rule, message, given, position), actions=act(decision, rule.name, rule.then)
             )
             for position, rule in taken
         )

@@ -5,9 +5,9 @@ known already, so that a person can be shown why.
 """
 
 from dataclasses import dataclass
-from typing import Literal, TypeAlias
+from typing import Literal, TypeAlias, assert_never
 
-from mnemic.core.conditions import NOTHING_GIVEN, AnyCondition, Evidence, Given
+from mnemic.core.fields import NOTHING_GIVEN, BaseCondition, Evidence, Given
 from mnemic.core.message import MessageView
 from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup
 
@@ -25,7 +25,7 @@ class TestTrail:
     kind: TrailKind
     held: bool
     inside: tuple["TestTrail", ...] = ()
-    condition: AnyCondition | None = None
+    condition: BaseCondition | None = None
     evidence: Evidence | None = None
 
 
@@ -47,6 +47,8 @@ def _try(test: AnyTest, message: MessageView, given: Given) -> TestTrail:
             return TestTrail("not", not turned.held, (turned,))
         case Always():
             return TestTrail("always", True)
-        case _:
+        case BaseCondition():
             found = test.evidence(message, given)
             return TestTrail("condition", found is not None, condition=test, evidence=found)
+        case _:
+            assert_never(test)

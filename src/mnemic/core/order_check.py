@@ -6,27 +6,16 @@ every cube of what that rule does not take. What is not decided within ``_MOST_C
 undecided, and nothing is claimed.
 """
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import product
-from typing import Literal, NamedTuple, TypeAlias
+from typing import Literal, NamedTuple, TypeAlias, assert_never
 
-from mnemic.core.actions import (
-    Action,
-    CopyAction,
-    ForwardAction,
-    LabelAction,
-    NotifyAction,
-    ReplyAction,
-    UnlabelAction,
-)
+from mnemic.core.actions import BaseAction
 from mnemic.core.canonical import canonical_address
-from mnemic.core.conditions import AnyCondition
-from mnemic.core.conditions.choices import ContactCondition, FlagCondition
-from mnemic.core.conditions.texts import TextCondition
 from mnemic.core.entailment import excludes, follows
-from mnemic.core.errors import AS_STORED
+from mnemic.core.fields import BaseCondition
 from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup, Rule
 
 __all__ = ["LogicFinding", "check_line", "same_mail", "takes_apart"]
@@ -43,7 +32,7 @@ FindingKind: TypeAlias = Literal["takes_nothing", "never_acts", "duplicate"]
 class _Literal(NamedTuple):
     """A condition with one value, which holds or does not."""
 
-    condition: AnyCondition
+    condition: BaseCondition
     holds: bool
 
 
@@ -69,31 +58,10 @@ class _TooManyError(Exception):
     """More cubes than are looked at."""
 
 
-def _singles(condition: AnyCondition) -> Iterator[AnyCondition]:
-    """Conditions with one value each, of which one holds where ``condition`` does."""
-    said = condition.model_dump()
-    fields = ("subject", "body") if condition.field == "text" else (condition.field,)
-    for value in condition.values or (None,):
-        for field in fields:
-            kind = TextCondition if condition.field == "text" else type(condition)
-            yield kind.model_validate(
-                said | {"field": field} | ({} if value is None else {"values": (value,)}),
-                context=AS_STORED,
-            )
-
-
-#: Of these one or the other always holds.
-_OTHER = {True: False, False: True, "known": "unknown", "unknown": "known"}
-
-
-def _literal(condition: AnyCondition, *, holds: bool) -> _Literal:
-    """What of two holds is told by the one that does."""
-    if not holds and isinstance(condition, FlagCondition | ContactCondition):
-        other = _OTHER.get(condition.values[0])
-        if other is not None:
-            said = condition.model_dump() | {"values": (other,)}
-            return _Literal(type(condition).model_validate(said), holds=True)
-    return _Literal(condition, holds)
+def _literal(condition: BaseCondition, *, holds: bool) -> _Literal:
+    """What of two opposites is told by the one that holds."""
+    opposite = None if holds else condition.opposite()
+    return _Literal(condition, holds) if opposite is None else _Literal(opposite, holds=True)
 
 
 def _joined(parts: Sequence[_Cubes]) -> _Cubes:
@@ -125,12 +93,17 @@ def _cubes(test: AnyTest, wanted: bool) -> _Cubes:
             return _cubes(test.not_, not wanted)
         case Always():
             return (frozenset(),) if wanted else ()
-    if len(test.values or ()) > _MOST_CUBES:
+        case BaseCondition():
+            return _cubes_of(test, wanted)
+        case _:
+            assert_never(test)
+
+
+def _cubes_of(condition: BaseCondition, wanted: bool) -> _Cubes:
+    if len(condition.values or ()) > _MOST_CUBES:
         raise _TooManyError
-    literals = [_literal(each, holds=wanted) for each in _singles(test)]
-    if wanted:
-        return _either([(frozenset([each]),) for each in literals])
-    return _joined([(frozenset([each]),) for each in literals])
+    cubes = [(frozenset([_literal(single, holds=wanted)]),) for single in condition.singles()]
+    return _either(cubes) if wanted else _joined(cubes)
 
 
 @lru_cache(maxsize=262_144)
@@ -212,27 +185,9 @@ def _tried_whenever(earlier: Rule, later: Rule) -> bool:
     return not earlier.accounts or (bool(later.accounts) and _accounts(later) <= _accounts(earlier))
 
 
-def _outdone(action: Action, earlier: Rule) -> bool:
+def _outdone(action: BaseAction, earlier: Rule) -> bool:
     """Whether an action changes nothing after a rule that took the same message."""
-    return any(_does_instead(each, action) for each in earlier.then)
-
-
-def _does_instead(before: Action, action: Action) -> bool:
-    if action.slot is not None:
-        return before.slot == action.slot
-    match before, action:
-        case ((LabelAction() | UnlabelAction()), (LabelAction() | UnlabelAction())):
-            return before.label.casefold() == action.label.casefold()
-        case CopyAction(), CopyAction():
-            return before.folder.casefold() == action.folder.casefold()
-        case ForwardAction(), ForwardAction():
-            there = set(map(canonical_address, before.to))
-            return set(map(canonical_address, action.to)) <= there
-        case ReplyAction(), ReplyAction():
-            return before.every <= action.every
-        case NotifyAction(), NotifyAction():
-            return before.sound == action.sound
-    return False
+    return any(action.outdone_by(before) for before in earlier.then)
 
 
 def _kept_from_acting(cube: _Cube, rule: Rule, earlier: dict[int, Rule]) -> frozenset[int] | None:

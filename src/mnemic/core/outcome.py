@@ -7,10 +7,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import NamedTuple
 
-from mnemic.core.actions import ColourName
+from mnemic.core.acting import ActionTrail, act
 from mnemic.core.canonical import canonical_address
-from mnemic.core.conditions import NOTHING_GIVEN, Given
-from mnemic.core.decision import ActionTrail, Decision, Place
+from mnemic.core.decision import Decision, Place
+from mnemic.core.fields import NOTHING_GIVEN, Given
 from mnemic.core.matching import TestTrail, try_test
 from mnemic.core.message import MessageView, Priority
 from mnemic.core.rules import Event, Rule
@@ -56,7 +56,7 @@ class Outcome(NamedTuple):
     unlabels: tuple[str, ...]
     seen: bool | None
     flagged: bool | None
-    colour: ColourName | None
+    colour: str | None
     priority: Priority | None
     forward: tuple[str, ...]
     reply: bool
@@ -116,7 +116,7 @@ def outcome_of(
         decision.colour,
         decision.priority,
         tuple(decision.forward),
-        decision.reply is not None,
+        decision.reply,
         tuple(decision.notify),
         last.name if last is not None and last.stop else None,
         trail,
@@ -142,7 +142,7 @@ def through_rules(
         tried = take(rule, message, given, position)
         if tried.took:
             taken.append((position, rule))
-            tried = replace(tried, actions=decision.act(rule.name, rule.then))
+            tried = replace(tried, actions=act(decision, rule.name, rule.then))
         trail.append(tried)
         if tried.took and rule.stop:
             break

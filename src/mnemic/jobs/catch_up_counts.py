@@ -3,7 +3,7 @@
 The same as the catch-up then does (``jobs.applying``); a property test holds the two equal.
 """
 
-from collections.abc import Sequence
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass
 from typing import TypeAlias
 
@@ -14,7 +14,6 @@ from sqlmodel import Session
 from mnemic.core import Rule
 from mnemic.core.canonical import canonical_address
 from mnemic.jobs.catch_up import in_usual_folders
-from mnemic.jobs.placing import claim_of
 from mnemic.jobs.settled import Settled
 from mnemic.jobs.weighing import Scale
 from mnemic.store.accounts import list_accounts
@@ -44,7 +43,7 @@ def of_accounts(session: Session, masks: Masks, rule: Rule, span: Span) -> Mask:
 class _Claimed:
     """What rules above claim: by claim the messages, those they stop, and who has their place."""
 
-    overruled: dict[str, Mask]
+    overruled: dict[Hashable, Mask]
     stopped: Mask
     placed: _Placers
 
@@ -79,7 +78,7 @@ class CatchUpCounts:
         self._session, self._masks = session, masks
         self._by_hand = _by_hand(session, masks, rule_id)
         self._settled = Settled(session, rule, masks)
-        self._claims = {claim for each in rule.then if (claim := claim_of(each)) is not None}
+        self._claims = {claim for each in rule.then if (claim := each.claim) is not None}
         self._above = [each for each in above if self._may_claim(each.rule)]
         self._inbox = folder_with_role(session, "inbox")
         self._seen: list[_Seen] = []
@@ -88,7 +87,7 @@ class CatchUpCounts:
     def _may_claim(self, above: Rule) -> bool:
         if not above.enabled or "arrival" not in above.runs:
             return False
-        return above.stop or any(claim_of(each) in self._claims for each in above.then)
+        return above.stop or any(each.claim in self._claims for each in above.then)
 
     def add(self, scale: Scale, takes: Mask, span: Span) -> None:
         """Count the messages of a span, of which the rule takes some."""
@@ -108,14 +107,14 @@ class CatchUpCounts:
         self._seen.append(_Seen(span, usual, by_hand, settled, claimed.placed))
 
     def _claimed(self, scale: Scale, takes: Mask, span: Span) -> _Claimed:
-        overruled = {claim: np.zeros_like(takes) for claim in self._claims}
+        overruled: dict[Hashable, Mask] = {c: np.zeros_like(takes) for c in self._claims}
         placed, left = np.zeros(takes.size, np.int64), takes
         for stored in self._above:
             if not left.any():
                 break
             rule = stored.rule
             hit = left & scale.takes(rule) & of_accounts(self._session, self._masks, rule, span)
-            for claim in self._claims & {claim_of(each) for each in rule.then}:
+            for claim in self._claims & {each.claim for each in rule.then}:
                 overruled[claim] |= hit
                 if claim == "place":
                     placed[hit & (placed == 0)] = stored.id

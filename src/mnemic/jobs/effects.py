@@ -1,18 +1,21 @@
 """What rules that took a message do to it: the same for every message that just they took."""
 
 import json
-from collections.abc import Iterator, Mapping, Set
+from collections.abc import Hashable, Iterator, Mapping, Set
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, assert_never
 
 from pydantic_core import to_json
 from sqlmodel import Session
 
 from mnemic.core import Event, Outcome
-from mnemic.core.actions import Action, CopyAction, LabelAction, UnlabelAction
+from mnemic.core.actions import BaseAction
+from mnemic.core.actions.effect import CopyTo, Label, MoveTo, SetColumn
+from mnemic.core.canonical import canonical_path
 from mnemic.core.outcome import RuleTrail
+from mnemic.jobs.destinations import path_of
 from mnemic.jobs.excerpts import evidence_of
-from mnemic.jobs.placing import action_trails, claim_of, column_set_by, folder_set_by
+from mnemic.jobs.placing import action_trails
 
 __all__ = ["Effects", "TrailFrame", "effects_of", "trail_rows"]
 
@@ -49,19 +52,24 @@ class Effects:
     frames: list[TrailFrame] = field(default_factory=list)
     left: list[int] = field(default_factory=list)
 
-    def add(self, session: Session, action: Action, rule_id: int, event: Event) -> None:
+    def add(self, session: Session, action: BaseAction, rule_id: int, event: Event) -> None:
         """Add what one action does."""
-        folder = folder_set_by(session, action, event)
-        if folder is not None:
-            self.place = (folder, rule_id)
-        elif (column := column_set_by(action)) is not None:
-            self.slots.append((*column, rule_id))
-        elif isinstance(action, LabelAction | UnlabelAction):
-            self.labels.append((action.label, isinstance(action, LabelAction), rule_id))
-        elif isinstance(action, CopyAction):
-            there = {path.casefold() for path, _ in self.copies}
-            if action.folder.casefold() not in there:
-                self.copies.append((action.folder, rule_id))
+        effect = action.effect(event)
+        match effect:
+            case None:
+                return
+            case MoveTo():
+                self.place = (path_of(session, effect), rule_id)
+            case SetColumn():
+                self.slots.append((effect.column, effect.value, rule_id))
+            case Label():
+                self.labels.append((effect.name, effect.put, rule_id))
+            case CopyTo():
+                there = {canonical_path(path) for path, _ in self.copies}
+                if canonical_path(effect.path) not in there:
+                    self.copies.append((effect.path, rule_id))
+            case _:
+                assert_never(effect)
 
 
 def effects_of(
@@ -77,13 +85,13 @@ def effects_of(
     the line has claimed stays as that one has it.
     """
     effects = Effects()
-    claimed: dict[str, RuleTrail] = {}
+    claimed: dict[Hashable, RuleTrail] = {}
     for rule in outcome.takers:
         rule_id, acts = rule_ids[rule.position], acting is None or rule.position in acting
         if acts:
             effects.frames.append(_frame(session, rule, rule_id, event))
         for each in rule.actions:
-            claim = claim_of(each.action)
+            claim = each.action.claim
             winner = rule if claim is None else claimed.setdefault(claim, rule)
             if not acts:
                 continue
@@ -118,8 +126,9 @@ def trail_rows(
 
 def _frame(session: Session, rule: RuleTrail, rule_id: int, event: Event) -> TrailFrame:
     acted = [each.action for each in rule.actions if each.overruled_by is None]
-    labels = [action.label for action in acted if isinstance(action, LabelAction)]
-    folders = [folder for each in acted if (folder := folder_set_by(session, each, event))]
+    effects = [action.effect(event) for action in acted]
+    labels = [each.name for each in effects if isinstance(each, Label) and each.put]
+    folders = [path_of(session, each) for each in effects if isinstance(each, MoveTo)]
     return TrailFrame(
         position=rule.position,
         rule_id=rule_id,

@@ -1,6 +1,6 @@
 """The order check: what logic finds in the line, confirmed on the mailbox, and what mail shows."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Hashable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal, TypeAlias
@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 from sqlmodel import Session
 
 from mnemic.core import Rule
-from mnemic.core.actions import CopyAction, FileAction, LabelAction, PlaceAction
+from mnemic.core.actions.effect import CopyTo, Label, MoveTo
+from mnemic.core.canonical import canonical_path
 from mnemic.core.folding import fold
 from mnemic.core.order_check import LogicFinding, check_line, takes_apart
 from mnemic.core.rules import named_places
@@ -58,13 +59,14 @@ class Finding:
     remedies: tuple[RemedyKind, ...]
 
 
-def _place(rule: Rule) -> str | None:
+def _place(rule: Rule) -> Hashable | None:
     """Where a rule puts mail, so that two that say the same are equal."""
     for action in rule.then:
-        if isinstance(action, FileAction):
-            return f"folder {action.folder.casefold()}"
-        if isinstance(action, PlaceAction):
-            return action.do
+        match action.effect("arrival"):
+            case MoveTo(role=None, path=path):
+                return canonical_path(path)
+            case MoveTo(role=role):
+                return role
     return None
 
 
@@ -196,10 +198,11 @@ def _put_back(session: Session, line: Sequence[StoredRule], now: datetime) -> It
 
 def _missing(rule: Rule, folders: set[str], labels: set[str]) -> Iterator[str]:
     for action in rule.then:
-        if isinstance(action, FileAction | CopyAction) and fold(action.folder) not in folders:
-            yield f"folder “{action.folder}”"
-        elif isinstance(action, LabelAction) and fold(action.label) not in labels:
-            yield f"label “{action.label}”"
+        match action.effect("arrival"):
+            case MoveTo(role=None, path=path) | CopyTo(path=path) if fold(path) not in folders:
+                yield f"folder “{path}”"
+            case Label(name=name, put=True) if fold(name) not in labels:
+                yield f"label “{name}”"
     for test in (rule.when, rule.unless):
         yield from (f"folder “{n}”" for n in named_places(test, "folder") if fold(n) not in folders)
         yield from (f"label “{n}”" for n in named_places(test, "label") if fold(n) not in labels)

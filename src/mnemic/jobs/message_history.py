@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from sqlmodel import Session
 
-from mnemic.core.deeds import spoken_path
+from mnemic.core.wording import spoken_path
 from mnemic.store.folders import folder_paths, folder_with_role
 from mnemic.store.history import RunChange
 from mnemic.store.journal import execute, fetch

@@ -7,10 +7,10 @@ from typing import Any
 
 from sqlmodel import Session
 
-from mnemic.core.actions import ACTIONS, AnyAction
-from mnemic.core.deeds import deed_saying, joined
+from mnemic.core.actions import ACTIONS, BaseAction
 from mnemic.core.errors import AS_STORED
 from mnemic.core.evidence_words import because_saying
+from mnemic.core.wording import joined
 from mnemic.store.causes import Cause, causes_of
 from mnemic.store.folders import folder_with_role
 from mnemic.store.labels import list_labels
@@ -45,14 +45,14 @@ class Reason:
 
 def deeds_of(entry: TrailEntry) -> list[str]:
     """What a rule did to a message, in words; neither what was overruled nor what was held back."""
-    return [deed_saying(each) for each in _done(entry)]
+    return [action.deed() for action in _done(entry)]
 
 
 def undone_deeds_of(entry: TrailEntry) -> list[str]:
     """What a rule did not do, and why: "not labelled Permit: “Moorings” came first"."""
     found = []
     for each in json.loads(entry.actions):
-        said = deed_saying(_action(each))
+        said = _action(each).deed()
         if each["overruled_by"] is not None:
             found.append(f"not {said}: “{each['overruled_by']}” came first")
         elif each["held_back"] is not None:
@@ -60,11 +60,11 @@ def undone_deeds_of(entry: TrailEntry) -> list[str]:
     return found
 
 
-def _action(each: dict[str, Any]) -> AnyAction:
+def _action(each: dict[str, Any]) -> BaseAction:
     return ACTIONS[each["action"]["do"]].model_validate(each["action"], context=AS_STORED)
 
 
-def _done(entry: TrailEntry) -> Iterator[AnyAction]:
+def _done(entry: TrailEntry) -> Iterator[BaseAction]:
     for each in json.loads(entry.actions):
         if each["overruled_by"] is None and each["held_back"] is None:
             yield _action(each)
@@ -149,13 +149,10 @@ class _Looking:
     def _sent_out(self, trail: list[TrailEntry]) -> Reason | None:
         """What left nothing behind: forwarded, answered, heard."""
         for entry in reversed(trail):
-            said = [deed_saying(each) for each in _done(entry) if each.do in _LEAVES_NOTHING]
+            said = [action.deed() for action in _done(entry) if action.goes_out]
             if said:
                 return _told(f"{joined(said)} by", entry)
         return None
-
-
-_LEAVES_NOTHING = ("forward", "reply", "notify")
 
 
 def _names(entry: TrailEntry) -> list[str]:

@@ -24,8 +24,8 @@ from mnemic.jobs.large_moves import LargeMove, question_about
 from mnemic.jobs.trying import NearlyTaken, RehearsedMessage, Shown, Trying, newest
 from mnemic.jobs.weighing import Scale
 from mnemic.store.addresses import senders_written_to
+from mnemic.store.conditions_sql.ids import Ids
 from mnemic.store.folders import folder_with_role
-from mnemic.store.holding import Ids
 from mnemic.store.masks import Mask, Masks, Span
 from mnemic.store.rules import StoredRule
 from mnemic.store.tables import driver

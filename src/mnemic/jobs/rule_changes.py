@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from sqlmodel import Session
 
 from mnemic.core import Rule
-from mnemic.core.actions import CopyAction, FileAction, LabelAction
+from mnemic.core.actions.effect import CopyTo, Label, MoveTo
 from mnemic.core.rules import named_places
 from mnemic.store.folders import ensure_folder, folder_paths
 from mnemic.store.journal import begin_run, finish_run, record_row, row_values
@@ -57,11 +57,11 @@ class _Recording:
     def make_places(self, rule: Rule) -> None:
         """Make the folders and labels that a rule names, so that they can be seen from now on."""
         for action in rule.then:
-            if isinstance(action, FileAction | CopyAction):
-                ensure_folder(self._session, action.folder)
-            elif isinstance(action, LabelAction) and not label_called(self._session, action.label):
-                made = ensure_label(self._session, action.label)
-                record_row(self._session, self.run_id, "label", made, None)
+            match action.effect("arrival"):
+                case MoveTo(role=None, path=path) | CopyTo(path=path):
+                    ensure_folder(self._session, path)
+                case Label(name=name, put=True):
+                    self._make_label(name)
 
     def make_named(self, rule: Rule) -> None:
         """The same for what its conditions name."""
@@ -69,9 +69,12 @@ class _Recording:
             for path in named_places(test, "folder"):
                 ensure_folder(self._session, path)
             for name in named_places(test, "label"):
-                if not label_called(self._session, name):
-                    made = ensure_label(self._session, name)
-                    record_row(self._session, self.run_id, "label", made, None)
+                self._make_label(name)
+
+    def _make_label(self, name: str) -> None:
+        if not label_called(self._session, name):
+            made = ensure_label(self._session, name)
+            record_row(self._session, self.run_id, "label", made, None)
 
     def done(self, saying: str, rules: Iterable[StoredRule] = ()) -> LineChange:
         """Write down what has changed."""

@@ -1,25 +1,15 @@
 """Settled: mail that is already as a rule's actions would have it."""
 
-from collections.abc import Callable, Mapping
-from typing import Any, TypeAlias
+from collections.abc import Callable, Hashable, Mapping
+from typing import Any, TypeAlias, assert_never
 
 import numpy as np
 from sqlmodel import Session
 
 from mnemic.core import Rule
-from mnemic.core.actions import (
-    Action,
-    ColourAction,
-    CopyAction,
-    FileAction,
-    LabelAction,
-    MarkAction,
-    PlaceAction,
-    PriorityAction,
-    UnlabelAction,
-)
-from mnemic.jobs.placing import ROLE_OF_ACTION, claim_of
-from mnemic.store.folders import folder_at, folder_with_role
+from mnemic.core.actions.effect import CopyTo, Effect, Label, MoveTo, SetColumn
+from mnemic.jobs.destinations import destination
+from mnemic.store.folders import folder_at
 from mnemic.store.labels import label_called
 from mnemic.store.masks import Mask, Masks, Span
 
@@ -27,6 +17,9 @@ __all__ = ["Settled"]
 
 _LABELLED = "EXISTS (SELECT 1 FROM message_label WHERE message_id = m.id AND label_id = :label)"
 _COPIED = "EXISTS (SELECT 1 FROM message AS c WHERE c.digest = m.digest AND c.folder_id = :folder)"
+
+#: The id of a folder or label that is still to be made.
+_NONE_YET = 0
 
 _Wanted: TypeAlias = Callable[[Span], Mask]
 
@@ -36,7 +29,7 @@ class Settled:
 
     def __init__(self, session: Session, rule: Rule, masks: Masks) -> None:
         self._session, self._masks = session, masks
-        found = [(claim_of(action), self._wanted(action)) for action in rule.then]
+        found = [(action.claim, self._wanted(action.effect("hand"))) for action in rule.then]
         self._all = [(claim, wanted) for claim, wanted in found if wanted is not None]
 
     def of(self, span: Span) -> Mask:
@@ -46,7 +39,7 @@ class Settled:
             found = found & wanted(span)
         return found
 
-    def changed(self, span: Span, overruled: Mapping[str, Mask]) -> Mask:
+    def changed(self, span: Span, overruled: Mapping[Hashable, Mask]) -> Mask:
         """The messages about which something changes, but for claims that are overruled."""
         found = np.zeros(span.high - span.low, np.bool_)
         for claim, wanted in self._all:
@@ -64,35 +57,26 @@ class Settled:
                 found |= ~wanted(span)
         return found
 
-    def _wanted(self, action: Action) -> _Wanted | None:
-        """How messages are that the action leaves alone; None where it changes no message."""
-        match action:
-            case FileAction():
-                return self._in_folder(self._folder(action.folder))
-            case PlaceAction(do="keep"):
-                return None  # it stays where it is
-            case PlaceAction():
-                return self._in_folder(folder_with_role(self._session, ROLE_OF_ACTION[action.do]))
-            case CopyAction():
-                return self._where(_COPIED, folder=self._folder(action.folder))
-            case LabelAction() | UnlabelAction():
-                label = label_called(self._session, action.label) or 0
-                wanted = _LABELLED if isinstance(action, LabelAction) else f"NOT {_LABELLED}"
-                return self._where(wanted, label=label)
-            case MarkAction():
-                return self._where(f"m.{action.slot} = :value", value=action.sets)
-            case ColourAction():
-                return self._where("m.colour = :value", value=action.colour)
-            case PriorityAction():
-                return self._where("m.priority = :value", value=action.level)
-        return None
+    def _wanted(self, effect: Effect | None) -> _Wanted | None:
+        """How messages are that an effect leaves alone; None where it changes no message."""
+        match effect:
+            case None:
+                return None
+            case MoveTo():
+                return self._in_folder(destination(self._session, effect) or _NONE_YET)
+            case SetColumn():
+                return self._where(f"m.{effect.column} = :value", value=effect.value)
+            case Label():
+                label = label_called(self._session, effect.name) or _NONE_YET
+                return self._where(_LABELLED if effect.put else f"NOT {_LABELLED}", label=label)
+            case CopyTo():
+                folder = folder_at(self._session, effect.path) or _NONE_YET
+                return self._where(_COPIED, folder=folder)
+            case _:
+                assert_never(effect)
 
     def _in_folder(self, folder_id: int) -> _Wanted:
         return lambda span: self._masks.in_folder(folder_id, span)
 
     def _where(self, expression: str, **parameters: Any) -> _Wanted:
         return lambda span: self._masks.where(expression, span, **parameters)
-
-    def _folder(self, path: str) -> int:
-        """The folder at a path; 0, which is none, where it is still to be made."""
-        return folder_at(self._session, path) or 0

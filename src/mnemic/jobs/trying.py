@@ -15,7 +15,7 @@ from mnemic.core.rules import conditions_in
 from mnemic.core.sentence import condition_saying
 from mnemic.jobs.circumstances import MailboxCircumstances
 from mnemic.jobs.excerpts import evidence_of
-from mnemic.store.holding import Ids
+from mnemic.store.conditions_sql.ids import Ids
 from mnemic.store.message_views import StoredMessage, know_folded, stored_messages
 from mnemic.store.tables import driver
 from mnemic.store.trail import EvidencePiece

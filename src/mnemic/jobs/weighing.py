@@ -1,13 +1,13 @@
 """By how many conditions each of many messages misses a rule: ``core.nearly`` for whole arrays."""
 
 from collections.abc import Callable, Iterator
-from typing import TypeAlias
+from typing import TypeAlias, assert_never
 
 import numpy as np
 from numpy.typing import NDArray
 
 from mnemic.core import Rule
-from mnemic.core.conditions import AnyCondition
+from mnemic.core.fields import BaseCondition
 from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup
 from mnemic.store.masks import Mask
 
@@ -19,7 +19,7 @@ Weights: TypeAlias = NDArray[np.int32]
 _NEVER = 1_000_000
 
 
-def positive_conditions(test: AnyTest) -> Iterator[AnyCondition]:
+def positive_conditions(test: AnyTest) -> Iterator[BaseCondition]:
     """The conditions that are not turned round: those whose evidence speaks for the rule."""
     match test:
         case AllGroup() | AnyGroup():
@@ -27,14 +27,16 @@ def positive_conditions(test: AnyTest) -> Iterator[AnyCondition]:
                 yield from positive_conditions(each)
         case NotGroup() | Always():
             return
-        case _:
+        case BaseCondition():
             yield test
+        case _:
+            assert_never(test)
 
 
 class Scale:
     """Weighs the messages of one span."""
 
-    def __init__(self, size: int, of: Callable[[AnyCondition], Mask]) -> None:
+    def __init__(self, size: int, of: Callable[[BaseCondition], Mask]) -> None:
         """``of`` gives for a condition the messages that it holds for."""
         self._size, self._of = size, of
         self._known: dict[tuple[AnyTest, bool], Weights] = {}
@@ -58,8 +60,11 @@ class Scale:
                 return self.to_turn(test.not_, wanted=not wanted)
             case Always():
                 return np.full(self._size, 0 if wanted else _NEVER, np.int32)
-        turned: Weights = (self._of(test) != wanted).astype(np.int32)
-        return turned
+            case BaseCondition():
+                turned: Weights = (self._of(test) != wanted).astype(np.int32)
+                return turned
+            case _:
+                assert_never(test)
 
     def holds(self, test: AnyTest) -> Mask:
         """The messages for which a test holds."""

@@ -6,7 +6,7 @@ from email.message import EmailMessage
 from email.policy import SMTP, SMTPUTF8
 from email.utils import format_datetime, make_msgid
 
-from mnemic.core.decision import FORWARD_MARK
+from mnemic.core.actions import FORWARD_MARK
 
 __all__ = ["forwarded", "reply_to", "written"]
 

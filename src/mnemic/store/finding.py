@@ -1,43 +1,33 @@
 """Finding stored mail by a test of the rule document, with SQL alone.
 
-The answer is that of the core: texts are compared in the folded form that the core compares
-(``store.folded``), and a property test holds the two equal. Where words are long enough a trigram
-index narrows the candidates; ``instr`` over the folded texts decides.
+The answers of the conditions (``store.conditions_sql``) are put together; only exact ones will do.
+A property test holds what is found equal to what the core takes.
 """
 
+import re
 from dataclasses import dataclass, field
-from datetime import date, datetime, time, timedelta, tzinfo
-from typing import Any
+from datetime import tzinfo
+from typing import Any, assert_never
 
 from sqlalchemy import text
-from sqlmodel import Session, select
+from sqlmodel import Session
 
-from mnemic.core import MnemicError
-from mnemic.core.canonical import canonical_address
-from mnemic.core.conditions import AnyCondition
-from mnemic.core.conditions.addresses import AddressCondition
-from mnemic.core.conditions.choices import (
-    FlagCondition,
-    KindCondition,
-    PlaceCondition,
-    PriorityCondition,
-)
-from mnemic.core.conditions.measures import DateCondition
-from mnemic.core.conditions.texts import ListedTextCondition, TextCondition, TextTestCondition
-from mnemic.core.folding import fold
+from mnemic.core.fields import BaseCondition
 from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup
-from mnemic.store.accounts import list_accounts
-from mnemic.store.folders import folder_paths, folder_with_role
+from mnemic.store.conditions_sql import Answer, Asking, NotSearchableError, answer_to
+from mnemic.store.conditions_sql.answer import SOURCES
+from mnemic.store.folders import folder_with_role
 from mnemic.store.journal import Statement
 from mnemic.store.mailbox import rows_of
-from mnemic.store.tables import LabelRow, MessageRow
-from mnemic.store.trigrams import trigram_query
+from mnemic.store.tables import MessageRow
 
 __all__ = ["Found", "NotSearchableError", "find_messages", "ids_found"]
 
+#: Parameters of an answer.
+_PARAMETER = re.compile(r":(p[0-9]+)\b")
 
-class NotSearchableError(MnemicError):
-    """A test that SQL alone can't answer."""
+#: All ids there can be (SQLite's are signed 64-bit numbers).
+_ALL = {"low": -(2**63), "high": 2**63 - 1}
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,51 +38,19 @@ class Found:
     total: int
 
 
-def _columns(condition: TextTestCondition) -> tuple[str, ...]:
-    """The folded columns that hold just what the condition looks at."""
-    match condition:
-        case TextCondition(field="text"):
-            return ("subject", "body")
-        case TextCondition(field=name):
-            return (name,)
-        case AddressCondition(field="from", part="any"):
-            return ("senders",)
-        case AddressCondition(field="recipient", part="any"):
-            return ("recipients",)
-        case ListedTextCondition(field="list"):
-            return ("lists",)
-        case ListedTextCondition(field="attachment"):
-            return ("attachments",)
-    raise NotSearchableError(f"“{getattr(condition, 'field', '')}” can’t be searched for")
-
-
-def _narrowing(test: AnyTest) -> str | None:
-    """An FTS5 query that all messages that pass also pass; None where there is none."""
-    match test:
-        case AllGroup():
-            known = [each for each in map(_narrowing, test.all) if each is not None]
-            return f"({' AND '.join(known)})" if known else None
-        case AnyGroup():
-            parts = [_narrowing(each) for each in test.any]
-            named = list(dict.fromkeys(each for each in parts if each is not None))
-            return None if None in parts else f"({' OR '.join(named)})"
-        case TextTestCondition() if test.test == "contains" and not test.case:
-            return trigram_query(test.comparable_values)
-    return None
-
-
 @dataclass
 class _Writer:
     """Writes a test as an SQL expression over ``m`` (message) and ``f`` (message_folded)."""
 
-    session: Session
-    zone: tzinfo
-    parameters: dict[str, Any] = field(default_factory=dict)
+    asking: Asking
+    parameters: dict[str, Any] = field(default_factory=lambda: dict(_ALL))
     folded: bool = False  # whether the expression looks at folded texts
+    _answers: dict[BaseCondition, Answer] = field(default_factory=dict)
 
     def parameter(self, value: Any) -> str:
+        """The name of a parameter that has the value."""
         known = next((name for name, each in self.parameters.items() if each == value), None)
-        name = known or f"p{len(self.parameters)}"
+        name = known or f"v{len(self.parameters)}"
         self.parameters[name] = value
         return f":{name}"
 
@@ -106,76 +64,45 @@ class _Writer:
                 return f"(NOT {self.expression(test.not_)})"
             case Always():
                 return "1"
-        return self._condition(test)
+            case BaseCondition():
+                return self._condition(self._answer(test))
+            case _:
+                assert_never(test)
 
-    def _condition(self, test: AnyCondition) -> str:
+    def narrowing(self, test: AnyTest) -> str | None:
+        """A query of the trigram index that all messages that pass also pass, where there is one.
+
+        Where something is turned round, or whatever else, nothing narrows.
+        """
         match test:
-            case ListedTextCondition(test="exists"):
-                self.folded = self.folded or test.field == "list"
-                return "f.lists <> ''" if test.field == "list" else "m.attachments > 0"
-            case TextTestCondition():
-                return self._texts(test)
-            case DateCondition(field="received"):
-                return self._any(map(self._day(test.test), map(date.fromisoformat, test.values)))
-            case KindCondition():
-                return self._is_one_of("m.kind", test.values)
-            case PriorityCondition():
-                return self._is_one_of("m.importance", test.values)
-            case FlagCondition():
-                return self._is_one_of(f"m.{test.field}", [int(each) for each in test.values])
-            case PlaceCondition():
-                return self._place(test)
-        raise NotSearchableError(f"“{getattr(test, 'field', '')}” can’t be searched for")
+            case AllGroup():
+                parts = [self.narrowing(each) for each in test.all]
+                known = [part for part in parts if part is not None]
+                return f"({' AND '.join(known)})" if known else None
+            case AnyGroup():
+                parts = [self.narrowing(each) for each in test.any]
+                queries = list(dict.fromkeys(part for part in parts if part is not None))
+                return None if None in parts else f"({' OR '.join(queries)})"
+            case NotGroup() | Always():
+                return None
+            case BaseCondition():
+                return self._answer(test).narrowing
+            case _:
+                assert_never(test)
 
-    def _any(self, expressions: Any) -> str:
-        return f"({' OR '.join(expressions)})"
+    def _answer(self, condition: BaseCondition) -> Answer:
+        answer = self._answers.get(condition)
+        if answer is None:
+            answer = self._answers[condition] = answer_to(condition, self.asking)
+        if not answer.exact:
+            said = f"“{condition.test}” of “{condition.field}” can’t be searched for"
+            raise NotSearchableError(said)
+        return answer
 
-    def _texts(self, condition: TextTestCondition) -> str:
-        if condition.test != "contains" or condition.case:
-            raise NotSearchableError(f"“{condition.test}” can’t be searched for")
-        self.folded = True
-        return self._any(
-            f"instr(f.{column}, {self.parameter(value)}) > 0"
-            for column in _columns(condition)
-            for value in condition.comparable_values
-        )
-
-    def _is_one_of(self, column: str, values: Any) -> str:
-        named = [self.parameter(each) for each in values]
-        return f"{column} IN ({', '.join(named)})" if named else "0"
-
-    def _day(self, test: str) -> Any:
-        def start(day: date) -> str:
-            moment = datetime.combine(day, time(), self.zone)
-            return self.parameter(int(moment.timestamp()))
-
-        def write(day: date) -> str:
-            before = f"m.received_at < {start(day)}"
-            if test == "before":
-                return before
-            # After the last day that there is, there is none.
-            last = day == date.max
-            after = "0" if last else f"m.received_at >= {start(day + timedelta(days=1))}"
-            return after if test == "after" else f"NOT ({before} OR {after})"
-
-        return write
-
-    def _place(self, condition: PlaceCondition) -> str:
-        wanted = set(map(fold, condition.values))
-        if condition.field == "folder":
-            paths = folder_paths(self.session)
-            return self._is_one_of(
-                "m.folder_id", [k for k, p in paths.items() if fold(p) in wanted]
-            )
-        if condition.field == "account":
-            keys = set(map(canonical_address, condition.values))
-            accounts = list_accounts(self.session)
-            ids = [each.id for each in accounts if canonical_address(each.address) in keys]
-            return self._is_one_of("m.account_id", ids)
-        labels = self.session.exec(select(LabelRow.id, LabelRow.name)).all()
-        ids = [key for key, name in labels if key is not None and fold(name) in wanted]
-        bearing = self._is_one_of("label_id", ids)
-        return f"m.id IN (SELECT message_id FROM message_label WHERE {bearing})"
+    def _condition(self, answer: Answer) -> str:
+        self.folded = self.folded or answer.source == "f"
+        sql = f"m.id IN ({answer.ids})" if answer.ids else answer.where
+        return _PARAMETER.sub(lambda name: self.parameter(answer.parameters[name[1]]), sql)
 
 
 def ids_found(session: Session, test: AnyTest, zone: tzinfo, columns: str = "m.id") -> Statement:
@@ -183,20 +110,22 @@ def ids_found(session: Session, test: AnyTest, zone: tzinfo, columns: str = "m.i
 
     Raises NotSearchableError where SQL can't tell.
     """
-    writer = _Writer(session, zone)
+    writer = _Writer(Asking(session, zone))
     expression = writer.expression(test)
-    narrowing = _narrowing(test)
+    narrowing = writer.narrowing(test)
     erased = writer.parameter(folder_with_role(session, "erased"))
+    message, _ = SOURCES["m"]
+    folded, _ = SOURCES["f"]
     if narrowing is not None:
         source = (
-            "message_trigram AS t CROSS JOIN message_folded AS f ON f.message_id = t.rowid"
-            " CROSS JOIN message AS m ON m.id = t.rowid"
+            f"message_trigram AS g CROSS JOIN {folded} ON f.message_id = g.rowid"
+            f" CROSS JOIN {message} ON m.id = g.rowid"
         )
         expression = f"message_trigram MATCH {writer.parameter(narrowing)} AND {expression}"
     elif writer.folded:
-        source = "message AS m JOIN message_folded AS f ON f.message_id = m.id"
+        source = f"{message} JOIN {folded} ON f.message_id = m.id"
     else:
-        source = "message AS m"
+        source = message
     where = f"{expression} AND m.folder_id <> {erased}"
     return Statement(f"SELECT {columns} FROM {source} WHERE {where}", writer.parameters)
 

@@ -8,8 +8,11 @@ import sqlite3
 from typing import Any
 
 from mnemic.core import ParsedMessage
-from mnemic.core.conditions.addresses import AddressCondition
-from mnemic.core.conditions.texts import ListedTextCondition, TextCondition, TextTestCondition
+from mnemic.core.fields.addresses import AddressCondition
+from mnemic.core.fields.attachments import AttachmentCondition
+from mnemic.core.fields.mailing_list import ListCondition
+from mnemic.core.fields.text_condition import TextTestCondition
+from mnemic.core.fields.texts import TextCondition
 
 __all__ = [
     "FOLDED_COLUMNS",
@@ -17,10 +20,6 @@ __all__ = [
     "index_folded",
     "unindex_folded",
 ]
-
-
-def _listed(field: Any) -> ListedTextCondition:
-    return ListedTextCondition(field=field, test="contains", values=("x",))
 
 
 def _people(field: Any) -> AddressCondition:
@@ -32,8 +31,8 @@ FOLDED_COLUMNS: dict[str, TextTestCondition] = {
     "subject": TextCondition(field="subject", test="contains", values=("x",)),
     "senders": _people("from"),
     "recipients": _people("recipient"),
-    "lists": _listed("list"),
-    "attachments": _listed("attachment"),
+    "lists": ListCondition(field="list", test="contains", values=("x",)),
+    "attachments": AttachmentCondition(field="attachment", test="contains", values=("x",)),
     "body": TextCondition(field="body", test="contains", values=("x",)),
 }
 

@@ -26,6 +26,7 @@ __all__ = [
     "change_slot",
     "choose_ids",
     "choose_where",
+    "chosen_ids",
     "count_in_run",
     "execute",
     "fetch",
@@ -124,6 +125,11 @@ def choose_ids(session: Session, ids: Iterable[int]) -> int:
     if rows:
         session.connection().execute(text("INSERT OR IGNORE INTO chosen VALUES (:id)"), rows)
     return int(execute(session, "SELECT count(*) FROM chosen").scalar_one())
+
+
+def chosen_ids(session: Session) -> list[int]:
+    """The ids of the chosen messages."""
+    return [key for (key,) in fetch(session, "SELECT id FROM chosen")]
 
 
 def choose_where(session: Session, ids: Statement, leave_out: Iterable[int] = ()) -> int:

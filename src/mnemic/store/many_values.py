@@ -2,8 +2,7 @@
 
 from collections.abc import Iterator
 
-from mnemic.core.conditions import AnyCondition
-from mnemic.core.errors import AS_STORED
+from mnemic.core.fields import BaseCondition
 
 __all__ = ["has_many_values", "in_parts"]
 
@@ -11,14 +10,13 @@ __all__ = ["has_many_values", "in_parts"]
 _AT_ONCE = 200
 
 
-def has_many_values(condition: AnyCondition) -> bool:
+def has_many_values(condition: BaseCondition) -> bool:
     """Whether a condition has more values than are asked for at a time."""
     return len(condition.values or ()) > _AT_ONCE
 
 
-def in_parts(condition: AnyCondition) -> Iterator[AnyCondition]:
+def in_parts(condition: BaseCondition) -> Iterator[BaseCondition]:
     """Conditions with a part of the values each, of which one holds where this one does."""
     values = condition.values or ()
     for begin in range(0, len(values), _AT_ONCE):
-        part = {**condition.model_dump(), "values": values[begin : begin + _AT_ONCE]}
-        yield type(condition).model_validate(part, context=AS_STORED)
+        yield condition.with_values(values[begin : begin + _AT_ONCE])

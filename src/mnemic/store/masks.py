@@ -6,7 +6,6 @@ the connection (``store.kept``): the next keystroke asks only for the condition 
 
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass
-from datetime import datetime
 from itertools import islice
 from typing import Any
 
@@ -15,13 +14,12 @@ from numpy.typing import NDArray
 from sqlmodel import Session
 
 from mnemic.core import Circumstances, Given, MessageState
-from mnemic.core.conditions import AnyCondition
-from mnemic.core.conditions.measures import AgeCondition
-from mnemic.core.conditions.texts import TextTestCondition
+from mnemic.core.fields import BaseCondition
+from mnemic.store.conditions_sql import Asking
+from mnemic.store.conditions_sql.ids import Ids, Span, candidates, ids_holding, ids_where
 from mnemic.store.folders import folder_with_role
-from mnemic.store.holding import Holding, Ids, Span
 from mnemic.store.kept import kept
-from mnemic.store.message_views import StoredMessage, stored_messages
+from mnemic.store.message_views import stored_messages
 from mnemic.store.tables import driver
 
 __all__ = ["Mask", "Masks", "Span"]
@@ -51,9 +49,9 @@ class Masks:
     ) -> None:
         """``check`` is called now and then during long work; what it raises ends the work."""
         self._session, self._kept, self._check = session, kept(session), check
-        self._holding = Holding(session, circumstances)
+        self._asking = Asking(session, circumstances.timezone, circumstances)
         self._given = Given(MessageState(), circumstances)
-        self._passing: dict[AgeCondition, _Filled] = {}
+        self._passing: dict[BaseCondition, _Filled] = {}
         self.folder_of = self._kept.get("folder of", self._folders)
         self.top = len(self.folder_of) - 1
         erased = folder_with_role(session, "erased")
@@ -84,9 +82,9 @@ class Masks:
         mask: Mask = self.folder_of[span.low + 1 : span.high + 1] == folder_id
         return mask
 
-    def of(self, condition: AnyCondition, span: Span) -> Mask:
+    def of(self, condition: BaseCondition, span: Span) -> Mask:
         """The messages for which a condition holds; spans are asked for from the top down."""
-        if isinstance(condition, AgeCondition):  # what holds changes with the clock
+        if condition.of_the_clock:  # what holds changes with the clock
             filled = self._passing.setdefault(condition, self._empty())
         else:
             filled = self._kept.get(("holds", condition), self._empty)
@@ -96,9 +94,11 @@ class Masks:
         """The messages for which SQL over ``m`` (message) is true."""
         key = ("where", expression, *sorted(parameters.items()))
         filled = self._kept.get(key, self._empty)
-        return self._fill(
-            filled, span, lambda missing: self._holding.where(expression, parameters, missing)
-        )
+
+        def find(missing: Span) -> Ids:
+            return ids_where(self._session, expression, parameters, missing)
+
+        return self._fill(filled, span, find)
 
     def kept(self, key: Hashable, make: Callable[[], Any]) -> Any:
         """Something else that was worked out of this state of the database."""
@@ -114,45 +114,21 @@ class Masks:
             filled.down_to = span.low
         return filled.mask[span.low + 1 : span.high + 1]
 
-    def _ids(self, condition: AnyCondition, span: Span) -> Ids:
-        found = self._holding.ids(condition, span)
+    def _ids(self, condition: BaseCondition, span: Span) -> Ids:
+        found = ids_holding(condition, self._asking, span)
         return self._parsed(condition, span) if found is None else found
 
-    def _parsed(self, condition: AnyCondition, span: Span) -> Ids:
-        """For what stands in no table: the messages are parsed, each once for a field."""
-        channels = condition.channels if isinstance(condition, TextTestCondition) else ()
-        read: dict[int, tuple[Any, ...]] = self._kept.get(("read", condition.field, channels), dict)
+    def _parsed(self, condition: BaseCondition, span: Span) -> Ids:
+        """For what stands in no table: the messages are parsed, each once for what is read."""
+        read: dict[int, Hashable] = self._kept.get(("read", condition.reading), dict)
         passing = []
-        rest = iter(self._holding.candidates(condition, span)[::-1].tolist())
+        rest = iter(candidates(condition, self._asking, span)[::-1].tolist())
         while batch := list(islice(rest, _PARSED_AT_ONCE)):
             self._check()
-            unknown = [each for each in batch if each not in read]
+            unknown = [key for key in batch if key not in read]
             for message in stored_messages(self._session, iter(unknown)):
-                read[message.id] = _looked_at(condition, message)
-            passing += [key for key in batch if _passes(condition, read.get(key, ()), self._given)]
+                read[message.id] = condition.reads(message)
+            passing += [
+                key for key in batch if key in read and condition.holds_of(read[key], self._given)
+            ]
         return np.array(passing, np.int64)
-
-
-@dataclass(frozen=True, slots=True)
-class _Dated:
-    """A message of which the Date field is known."""
-
-    sent: datetime
-
-
-def _looked_at(condition: AnyCondition, message: StoredMessage) -> tuple[Any, ...]:
-    """What a condition looks at: comparable texts, or the Date field."""
-    if isinstance(condition, TextTestCondition):
-        return tuple(
-            text for each in condition.channels for text in condition.comparables(message, each)
-        )
-    return () if message.sent is None else (message.sent,)
-
-
-def _passes(condition: AnyCondition, looked_at: tuple[Any, ...], given: Given) -> bool:
-    if getattr(condition, "test", "") == "exists":
-        return bool(looked_at)
-    if isinstance(condition, TextTestCondition):
-        return any(condition.find(text) is not None for text in looked_at)
-    view: Any = [_Dated(each) for each in looked_at]
-    return any(condition.holds(each, given) for each in view)

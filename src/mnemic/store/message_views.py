@@ -12,7 +12,7 @@ from sqlmodel import Session
 
 from mnemic.core import Envelope, MessageState, ParsedMessage, parse_message
 from mnemic.core.addresses import Address
-from mnemic.core.conditions.texts import Channel
+from mnemic.core.fields.text_condition import Channel
 from mnemic.core.message import AddressHeader, Attachment, Kind, KindName, Priority
 from mnemic.store.accounts import list_accounts
 from mnemic.store.addresses import ENVELOPE

@@ -1447,7 +1447,7 @@ export interface components {
         };
         /**
          * AddressedCondition
-         * @description How I am addressed, possibly in several ways.
+         * @description How I am addressed.
          */
         AddressedCondition: {
             /**
@@ -1465,7 +1465,7 @@ export interface components {
         };
         /**
          * AgeCondition
-         * @description Now minus receipt, strictly over or under.
+         * @description How long ago the message was received.
          */
         AgeCondition: {
             /**
@@ -1487,7 +1487,7 @@ export interface components {
          */
         AllGroup: {
             /** All */
-            all: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"]))[];
+            all: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AttachmentCondition"] | components["schemas"]["AttachmentTypeCondition"] | components["schemas"]["ListCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["WhereaboutsCondition"] | components["schemas"]["FlagCondition"]))[];
         };
         /**
          * Always
@@ -1506,7 +1506,33 @@ export interface components {
          */
         AnyGroup: {
             /** Any */
-            any: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"]))[];
+            any: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AttachmentCondition"] | components["schemas"]["AttachmentTypeCondition"] | components["schemas"]["ListCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["WhereaboutsCondition"] | components["schemas"]["FlagCondition"]))[];
+        };
+        /**
+         * AttachmentCondition
+         * @description A condition on the names of attachments, or on there being one.
+         */
+        AttachmentCondition: {
+            /**
+             * Field
+             * @constant
+             */
+            field: "attachment";
+            /**
+             * Test
+             * @enum {string}
+             */
+            test: "contains" | "words" | "is" | "begins" | "ends" | "wildcard" | "regex" | "exists";
+            /**
+             * Values
+             * @default null
+             */
+            values: string[] | null;
+            /**
+             * Case
+             * @default false
+             */
+            case: boolean;
         };
         /**
          * AttachmentOut
@@ -1521,8 +1547,31 @@ export interface components {
             size: number;
         };
         /**
+         * AttachmentTypeCondition
+         * @description A condition on the media types of attachments.
+         */
+        AttachmentTypeCondition: {
+            /**
+             * Field
+             * @constant
+             */
+            field: "attachment_type";
+            /**
+             * Test
+             * @enum {string}
+             */
+            test: "contains" | "words" | "is" | "begins" | "ends" | "wildcard" | "regex";
+            /** Values */
+            values: string[];
+            /**
+             * Case
+             * @default false
+             */
+            case: boolean;
+        };
+        /**
          * ContactCondition
-         * @description Whether the sender is in the address book, and whether it has written before.
+         * @description What the sender is to the owner.
          */
         ContactCondition: {
             /**
@@ -1540,7 +1589,7 @@ export interface components {
         };
         /**
          * DateCondition
-         * @description The day of receipt or of sending, in the owner's time zone.
+         * @description The day of receipt, or of the Date field (RFC 5322, section 3.6.1).
          */
         DateCondition: {
             /**
@@ -1566,7 +1615,7 @@ export interface components {
             /** Text */
             text: string;
             /** Condition */
-            condition: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"]);
+            condition: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AttachmentCondition"] | components["schemas"]["AttachmentTypeCondition"] | components["schemas"]["ListCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["WhereaboutsCondition"] | components["schemas"]["FlagCondition"]);
         };
         /**
          * FlagCondition
@@ -1615,15 +1664,15 @@ export interface components {
             values: ("bounce" | "auto_reply" | "invitation" | "notification" | "discussion" | "newsletter" | "personal")[];
         };
         /**
-         * ListedTextCondition
-         * @description A condition on the list's identifier, or on the attachments' names or media types.
+         * ListCondition
+         * @description A condition on the list's identifier.
          */
-        ListedTextCondition: {
+        ListCondition: {
             /**
              * Field
-             * @enum {string}
+             * @constant
              */
-            field: "list" | "attachment" | "attachment_type";
+            field: "list";
             /**
              * Test
              * @enum {string}
@@ -1674,29 +1723,11 @@ export interface components {
          */
         NotGroup: {
             /** Not */
-            not: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"]);
-        };
-        /**
-         * PlaceCondition
-         * @description The account it came to, the folder it is in, the labels it bears when the run starts.
-         */
-        PlaceCondition: {
-            /**
-             * Field
-             * @enum {string}
-             */
-            field: "account" | "folder" | "label";
-            /**
-             * Test
-             * @constant
-             */
-            test: "is";
-            /** Values */
-            values: string[];
+            not: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AttachmentCondition"] | components["schemas"]["AttachmentTypeCondition"] | components["schemas"]["ListCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["WhereaboutsCondition"] | components["schemas"]["FlagCondition"]);
         };
         /**
          * PriorityCondition
-         * @description What its writer said of its importance (RFC 2156, RFC 4021).
+         * @description What its writer said of its importance.
          */
         PriorityCondition: {
             /**
@@ -1714,7 +1745,7 @@ export interface components {
         };
         /**
          * SizeCondition
-         * @description Octets as transmitted (RFC 5228, section 5.9), strictly over or under.
+         * @description The size of the message.
          */
         SizeCondition: {
             /**
@@ -1771,6 +1802,24 @@ export interface components {
             case: boolean;
         };
         /**
+         * WhereaboutsCondition
+         * @description The account it came to, the folder it is in, the labels it bears when the run starts.
+         */
+        WhereaboutsCondition: {
+            /**
+             * Field
+             * @enum {string}
+             */
+            field: "account" | "folder" | "label";
+            /**
+             * Test
+             * @constant
+             */
+            test: "is";
+            /** Values */
+            values: string[];
+        };
+        /**
          * ChangedOut
          * @description What was done: in words, to how many, and the run to undo (none where nothing changed).
          */
@@ -1792,7 +1841,7 @@ export interface components {
              * Do
              * @default null
              */
-            do: (components["schemas"]["FileAction"] | components["schemas"]["PlaceAction"] | components["schemas"]["CopyAction"] | components["schemas"]["LabelAction"] | components["schemas"]["UnlabelAction"] | components["schemas"]["MarkAction"] | components["schemas"]["ColourAction"] | components["schemas"]["PriorityAction"] | components["schemas"]["ForwardAction"] | components["schemas"]["ReplyAction"] | components["schemas"]["NotifyAction"]) | null;
+            do: (components["schemas"]["PlaceAction"] | components["schemas"]["FileAction"] | components["schemas"]["MarkAction"] | components["schemas"]["ColourAction"] | components["schemas"]["PriorityAction"] | components["schemas"]["CopyAction"] | components["schemas"]["LabelAction"] | components["schemas"]["UnlabelAction"] | components["schemas"]["ForwardAction"] | components["schemas"]["ReplyAction"] | components["schemas"]["NotifyAction"]) | null;
             /** @default null */
             plain: components["schemas"]["PlainAct"] | null;
             /**
@@ -2086,9 +2135,9 @@ export interface components {
          */
         SearchOut: {
             /** When */
-            when: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"])) | null;
+            when: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AttachmentCondition"] | components["schemas"]["AttachmentTypeCondition"] | components["schemas"]["ListCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["WhereaboutsCondition"] | components["schemas"]["FlagCondition"])) | null;
             /** Unless */
-            unless: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"])) | null;
+            unless: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AttachmentCondition"] | components["schemas"]["AttachmentTypeCondition"] | components["schemas"]["ListCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["WhereaboutsCondition"] | components["schemas"]["FlagCondition"])) | null;
         };
         /**
          * AccountsOut
@@ -2344,14 +2393,14 @@ export interface components {
              */
             accounts: string[];
             /** When */
-            when: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"]);
+            when: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AttachmentCondition"] | components["schemas"]["AttachmentTypeCondition"] | components["schemas"]["ListCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["WhereaboutsCondition"] | components["schemas"]["FlagCondition"]);
             /**
              * Unless
              * @default null
              */
-            unless: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"])) | null;
+            unless: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AttachmentCondition"] | components["schemas"]["AttachmentTypeCondition"] | components["schemas"]["ListCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["WhereaboutsCondition"] | components["schemas"]["FlagCondition"])) | null;
             /** Then */
-            then: (components["schemas"]["FileAction"] | components["schemas"]["PlaceAction"] | components["schemas"]["CopyAction"] | components["schemas"]["LabelAction"] | components["schemas"]["UnlabelAction"] | components["schemas"]["MarkAction"] | components["schemas"]["ColourAction"] | components["schemas"]["PriorityAction"] | components["schemas"]["ForwardAction"] | components["schemas"]["ReplyAction"] | components["schemas"]["NotifyAction"])[];
+            then: (components["schemas"]["PlaceAction"] | components["schemas"]["FileAction"] | components["schemas"]["MarkAction"] | components["schemas"]["ColourAction"] | components["schemas"]["PriorityAction"] | components["schemas"]["CopyAction"] | components["schemas"]["LabelAction"] | components["schemas"]["UnlabelAction"] | components["schemas"]["ForwardAction"] | components["schemas"]["ReplyAction"] | components["schemas"]["NotifyAction"])[];
             /**
              * Stop
              * @default false
@@ -2656,17 +2705,17 @@ export interface components {
              */
             enabled: boolean;
             /** When */
-            when: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"]);
+            when: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AttachmentCondition"] | components["schemas"]["AttachmentTypeCondition"] | components["schemas"]["ListCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["WhereaboutsCondition"] | components["schemas"]["FlagCondition"]);
             /**
              * Unless
              * @default null
              */
-            unless: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"])) | null;
+            unless: (components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AttachmentCondition"] | components["schemas"]["AttachmentTypeCondition"] | components["schemas"]["ListCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["WhereaboutsCondition"] | components["schemas"]["FlagCondition"])) | null;
             /**
              * Then
              * @default []
              */
-            then: (components["schemas"]["FileAction"] | components["schemas"]["PlaceAction"] | components["schemas"]["CopyAction"] | components["schemas"]["LabelAction"] | components["schemas"]["UnlabelAction"] | components["schemas"]["MarkAction"] | components["schemas"]["ColourAction"] | components["schemas"]["PriorityAction"] | components["schemas"]["ForwardAction"] | components["schemas"]["ReplyAction"] | components["schemas"]["NotifyAction"])[];
+            then: (components["schemas"]["PlaceAction"] | components["schemas"]["FileAction"] | components["schemas"]["MarkAction"] | components["schemas"]["ColourAction"] | components["schemas"]["PriorityAction"] | components["schemas"]["CopyAction"] | components["schemas"]["LabelAction"] | components["schemas"]["UnlabelAction"] | components["schemas"]["ForwardAction"] | components["schemas"]["ReplyAction"] | components["schemas"]["NotifyAction"])[];
             /**
              * Stop
              * @default false
@@ -3160,7 +3209,7 @@ export interface components {
             /** Text */
             text: string;
             /** Condition */
-            condition: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ListedTextCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["FlagCondition"] | components["schemas"]["PlaceCondition"]);
+            condition: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AttachmentCondition"] | components["schemas"]["AttachmentTypeCondition"] | components["schemas"]["ListCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["WhereaboutsCondition"] | components["schemas"]["FlagCondition"]);
             /** Others */
             others: number;
             /** Picked */

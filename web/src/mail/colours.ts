@@ -1,13 +1,6 @@
-/** Mnemic's colours, by name. */
-export const COLOURS = [
-  'moss',
-  'clay',
-  'harbour',
-  'plum',
-  'straw',
-  'slate',
-  'rose',
-  'lagoon',
-] as const
+/** Mnemic's colours, by name: those that the core knows. */
+import { CATALOGUE } from '@/rules/catalogue'
+
+export const COLOURS = CATALOGUE.actions.colour.picks.values
 
 export type Colour = (typeof COLOURS)[number]

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 
-import { ACTION_KINDS, freeKinds, isComplete } from './actions'
+import { ACTION_KINDS, freeKinds, freshAction, isComplete } from './actions'
 
 describe('the actions that can be added', () => {
   it('leave out what would set a slot twice', () => {
@@ -14,7 +14,13 @@ describe('the actions that can be added', () => {
   })
 
   it('are complete as they are made, but for those that need words', () => {
-    const incomplete = ACTION_KINDS.filter((kind) => !isComplete(kind.make()))
-    expect(incomplete.map((kind) => kind.name)).toEqual(['copy', 'unlabel', 'forward', 'reply'])
+    const incomplete = ACTION_KINDS.filter((kind) => !isComplete(freshAction(kind)))
+    expect(incomplete.map((kind) => kind.name)).toEqual([
+      'copy',
+      'label',
+      'unlabel',
+      'forward',
+      'reply',
+    ])
   })
 })

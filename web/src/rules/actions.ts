@@ -1,87 +1,89 @@
-/** What a rule can do besides filing and labelling, and which actions stand in each other's way. */
-import type { Action } from '@/api/client'
+/** What a rule can do, and which actions stand in each other's way: from the core's catalogue. */
+import type { Action, Rule } from '@/api/client'
 
-import { COLOURS } from '@/mail/colours'
+import { CATALOGUE } from './catalogue'
+import { spokenPath } from './sayings'
 
 export type ActionName = Action['do']
 
 export interface ActionKind {
   name: ActionName
-  label: string
+  /** None where the editor has a place of its own for it. */
+  label: string | null
+  /** What is said of it in a list of rules, with keys in braces. */
+  short: string
   /** Only one action of a slot can stand in a rule. */
-  slot?: 'place' | 'seen' | 'flagged' | 'colour' | 'priority'
-  make: () => Action
+  slot: 'place' | 'seen' | 'flagged' | 'colour' | 'priority' | null
+  /** As it is when it is added. */
+  fresh: Action
+  /** The keys that have to be filled in. */
+  needs: readonly string[]
+  input: 'nothing' | 'pick' | 'folder' | 'label' | 'addresses' | 'answer'
+  picks: { key: string; label: string; values: readonly string[]; optional: boolean } | null
+  /** The folder that every mailbox has, where it moves mail into one. */
+  movesTo: 'inbox' | 'archive' | 'trash' | 'erased' | null
 }
 
-export const SOUNDS = ['bell', 'knock', 'ripple'] as const
-export type Sound = (typeof SOUNDS)[number]
+/** What is known of each action: none can be missing, none can be too many. */
+const ACTIONS = CATALOGUE.actions satisfies Record<
+  ActionName,
+  Omit<ActionKind, 'name' | 'fresh'> & { fresh: { do: ActionName } }
+>
 
-const DEFAULT_EVERY = 7
+export const ACTION_KINDS: readonly ActionKind[] = (Object.keys(ACTIONS) as ActionName[]).map(
+  (name) => ({ ...ACTIONS[name], name }) as ActionKind,
+)
 
-/** RFC 9051: every mailbox has one of this name. */
-const INBOX = 'Inbox'
+export function actionKind(name: ActionName): ActionKind {
+  const found = ACTION_KINDS.find((kind) => kind.name === name)
+  if (!found) throw new Error(`no action is called ${name}`)
+  return found
+}
 
-export const ACTION_KINDS: readonly ActionKind[] = [
-  { name: 'keep', label: 'Keep it in the inbox', slot: 'place', make: () => ({ do: 'keep' }) },
-  {
-    name: 'file',
-    label: 'Move it to the inbox',
-    slot: 'place',
-    make: () => ({ do: 'file', folder: INBOX }),
-  },
-  { name: 'archive', label: 'Archive it', slot: 'place', make: () => ({ do: 'archive' }) },
-  { name: 'trash', label: 'Move it to the trash', slot: 'place', make: () => ({ do: 'trash' }) },
-  { name: 'erase', label: 'Erase it', slot: 'place', make: () => ({ do: 'erase' }) },
-  { name: 'read', label: 'Mark it as read', slot: 'seen', make: () => ({ do: 'read' }) },
-  { name: 'unread', label: 'Mark it as unread', slot: 'seen', make: () => ({ do: 'unread' }) },
-  { name: 'flag', label: 'Flag it', slot: 'flagged', make: () => ({ do: 'flag' }) },
-  { name: 'unflag', label: 'Take its flag off', slot: 'flagged', make: () => ({ do: 'unflag' }) },
-  {
-    name: 'colour',
-    label: 'Colour it',
-    slot: 'colour',
-    make: () => ({ do: 'colour', colour: COLOURS[0] }),
-  },
-  {
-    name: 'priority',
-    label: 'Set its importance',
-    slot: 'priority',
-    make: () => ({ do: 'priority', level: 'high' }),
-  },
-  { name: 'copy', label: 'Copy it to a folder', make: () => ({ do: 'copy', folder: '' }) },
-  { name: 'unlabel', label: 'Take a label off', make: () => ({ do: 'unlabel', label: '' }) },
-  { name: 'forward', label: 'Forward it', make: () => ({ do: 'forward', to: [] }) },
-  {
-    name: 'reply',
-    label: 'Answer it',
-    make: () => ({ do: 'reply', text: '', subject: null, every: DEFAULT_EVERY }),
-  },
-  { name: 'notify', label: 'Make a sound', make: () => ({ do: 'notify', sound: null }) },
-]
+/** Its label, for what can be added; else what is said of it in short. */
+export function actionLabel(name: ActionName): string {
+  const kind = actionKind(name)
+  return kind.label ?? kind.short
+}
 
-export function actionKind(name: ActionName): ActionKind | undefined {
-  return ACTION_KINDS.find((each) => each.name === name)
+/** A fresh action, to be changed at will. */
+export function freshAction(kind: ActionKind): Action {
+  return structuredClone(kind.fresh)
 }
 
 /** The kinds that can be added: those whose slot is free. */
 export function freeKinds(more: readonly Action[], filed: boolean): ActionKind[] {
-  const taken = new Set(more.map((each) => actionKind(each.do)?.slot))
+  const taken = new Set(more.map((action) => actionKind(action.do).slot))
   if (filed) taken.add('place')
-  return ACTION_KINDS.filter((each) => each.slot === undefined || !taken.has(each.slot))
+  return ACTION_KINDS.filter(
+    (kind) => kind.label !== null && (kind.slot === null || !taken.has(kind.slot)),
+  )
+}
+
+function filledIn(value: unknown): boolean {
+  return typeof value === 'string' ? value.trim() !== '' : Array.isArray(value) && value.length > 0
+}
+
+function valueOf(action: Action, key: string): unknown {
+  return new Map<string, unknown>(Object.entries(action)).get(key)
 }
 
 /** Whether an action says all that it needs: one that does not yet is left out of the rehearsal. */
 export function isComplete(action: Action): boolean {
-  switch (action.do) {
-    case 'copy':
-      return action.folder.trim() !== ''
-    case 'unlabel':
-      return action.label.trim() !== ''
-    case 'forward':
-      return action.to.length > 0
-    case 'reply':
-      return action.text.trim() !== ''
-    default:
-      return true
-  }
+  return actionKind(action.do).needs.every((key) => filledIn(valueOf(action, key)))
+}
+
+/** What an action will do, in short: "file in Gauges". */
+export function shortSaying(action: Action): string {
+  return actionKind(action.do).short.replace(/\{(\w+)\}/g, (_, key: string) => {
+    const value = valueOf(action, key)
+    const said = Array.isArray(value) ? value.join(', ') : String(value)
+    return key === 'folder' ? spokenPath(said) : said
+  })
+}
+
+/** What a rule does, on one line: "File in Gauges, label Alarm; stops". */
+export function doesSaying(rule: Rule): string {
+  const line = rule.then.map(shortSaying).join(', ') + (rule.stop ? '; stops' : '')
+  return line.charAt(0).toUpperCase() + line.slice(1)
 }

@@ -40,12 +40,12 @@ const RULE: Rule = {
   stop: true,
 }
 
-function draftWith(...conditions: [subject: string, ...values: string[]][]): Draft {
+function draftWith(...conditions: [aspect: string, ...values: string[]][]): Draft {
   return {
     ...newDraft(),
     when: newGroup(
       'all',
-      conditions.map(([subject, ...values]) => ({ ...newCondition(subject), values })),
+      conditions.map(([aspect, ...values]) => ({ ...newCondition(aspect), values })),
     ),
   }
 }

@@ -1,7 +1,8 @@
 /** A rule while it is written: a tree of brackets and conditions, from a rule and back without loss. */
 import type { Action, Condition, Rule, Test } from '@/api/client'
 
-import { hasCase, subjectFor, subjectOf, type TestName } from './conditions'
+import { actionKind, type ActionKind } from './actions'
+import { aspectFor, aspectOf, hasCase, type TestName } from './conditions'
 
 export type Bracket = 'all' | 'any'
 export type RunsOn = Rule['runs'][number]
@@ -11,7 +12,8 @@ export interface DraftCondition {
   /** Tells rows apart while they are added and removed. */
   id: number
   negated: boolean
-  subject: string
+  /** The key of what it is about. */
+  aspect: string
   test: TestName
   values: string[]
   /** What is being typed and not yet taken as a value; it counts in the rehearsal. */
@@ -63,13 +65,13 @@ function nextId(): number {
   return lastId
 }
 
-export function newCondition(subject = 'from'): DraftCondition {
-  const test = subjectOf(subject).tests[0] ?? 'contains'
+export function newCondition(aspect = 'from'): DraftCondition {
+  const test = aspectOf(aspect).tests[0] ?? 'contains'
   return {
     kind: 'condition',
     id: nextId(),
     negated: false,
-    subject,
+    aspect,
     test,
     values: [],
     typed: '',
@@ -102,8 +104,8 @@ export function newDraft(): Draft {
 /* From a rule. */
 
 function conditionNode(condition: Condition): DraftCondition {
-  const subject = subjectFor(condition)
-  if (!subject) return { ...newCondition(), kept: condition }
+  const aspect = aspectFor(condition)
+  if (!aspect) return { ...newCondition(), kept: condition }
   const {
     values,
     case: exact,
@@ -114,7 +116,7 @@ function conditionNode(condition: Condition): DraftCondition {
     name?: string
   }
   return {
-    ...newCondition(subject.key),
+    ...newCondition(aspect.key),
     test: condition.test,
     values: (values ?? []).map(String),
     exact: exact ?? false,
@@ -159,10 +161,16 @@ export function draftOf(rule: Rule, pins: readonly Pin[] = []): Draft {
   }
 }
 
+/** What a condition is about was called its subject once: drafts of that time are kept. */
+function conditionAnew(node: DraftCondition & { subject?: string }): DraftCondition {
+  const { subject, ...rest } = node
+  return subject === undefined ? rest : { ...rest, aspect: subject }
+}
+
 /** A draft that was put away as JSON, with numbers of its own: those it had may be taken by now. */
 export function revived(draft: Draft): Draft {
   function anew(node: DraftNode): DraftNode {
-    if (node.kind === 'condition') return { ...node, id: nextId() }
+    if (node.kind === 'condition') return { ...conditionAnew(node), id: nextId() }
     return { ...node, id: nextId(), nodes: node.nodes.map(anew) }
   }
   return {
@@ -235,19 +243,18 @@ export function says(node: DraftNode): boolean {
 
 function conditionTest(node: DraftCondition): Test {
   if (node.kept) return node.kept
-  const subject = subjectOf(node.subject)
-  const { field, part } = subject
-  const values =
-    subject.values === 'choice' && (field === 'seen' || field === 'flagged')
-      ? valuesOf(node).map((each) => each === 'true')
-      : valuesOf(node)
+  const aspect = aspectOf(node.aspect)
+  const { field, part, choices } = aspect
+  const values = valuesOf(node).map(
+    (value) => choices?.find((choice) => String(choice.value) === value)?.value ?? value,
+  )
   return {
     field,
     test: node.test,
     ...(node.test === 'exists' ? {} : { values }),
     ...(part ? { part } : {}),
     ...(field === 'header' ? { name: node.header.trim() } : {}),
-    ...(hasCase(subject, node.test) ? { case: node.exact } : {}),
+    ...(hasCase(aspect, node.test) ? { case: node.exact } : {}),
   } as Condition
 }
 
@@ -294,17 +301,19 @@ export function thenOf(draft: Draft): Action[] {
   ]
 }
 
-const DESTINATIONS: Partial<Record<Action['do'], string>> = {
+const DESTINATIONS = {
+  inbox: '',
   archive: 'Archive',
   trash: 'Trash',
-  erase: 'erased',
-}
+  erased: 'erased',
+} satisfies Record<NonNullable<ActionKind['movesTo']>, string>
 
 /** Where the rule puts mail that is here already, in words; empty where it leaves it. */
 export function destinationOf(draft: Draft): string {
   const folder = draft.folder.trim()
   if (folder) return folder.split('/').join(' / ')
-  return draft.more.map((each) => DESTINATIONS[each.do] ?? '').find(Boolean) ?? ''
+  const roles = draft.more.map((action) => actionKind(action.do).movesTo)
+  return roles.map((role) => (role ? DESTINATIONS[role] : '')).find(Boolean) ?? ''
 }
 
 const NAMED_VALUES = 2
@@ -325,8 +334,8 @@ export function proposedName(draft: Draft): string {
     .filter((each) => !each.kept)
     .map((condition) => {
       const values = inWords(valuesOf(condition)).replaceAll('_', ' ')
-      if (condition.subject.startsWith('recipient')) return `to ${values}`
-      return condition.subject.startsWith('from') ? `from ${values}` : values
+      if (condition.aspect.startsWith('recipient')) return `to ${values}`
+      return condition.aspect.startsWith('from') ? `from ${values}` : values
     })
   const words = parts.filter((part) => !/^(to|from) /.test(part))
   const people = parts.filter((part) => /^(to|from) /.test(part))

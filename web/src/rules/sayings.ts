@@ -1,50 +1,9 @@
 /** Short sayings about rules, mail and counts. */
-import type { Action, CatchUpReport, Rule } from '@/api/client'
+import type { CatchUpReport } from '@/api/client'
 
 /** A folder's path as people read it. */
 export function spokenPath(path: string): string {
   return path.split('/').join(' / ')
-}
-
-const DOES: Partial<Record<Action['do'], string>> = {
-  keep: 'keep in the inbox',
-  archive: 'archive',
-  trash: 'to the trash',
-  erase: 'erase',
-  read: 'mark as read',
-  unread: 'mark as unread',
-  flag: 'flag',
-  unflag: 'take the flag off',
-  reply: 'answer',
-  notify: 'make a sound',
-}
-
-/** What an action will do: "File in Gauges". */
-function doSaying(action: Action): string {
-  switch (action.do) {
-    case 'file':
-      return `File in ${spokenPath(action.folder)}`
-    case 'copy':
-      return `copy to ${spokenPath(action.folder)}`
-    case 'label':
-      return `label ${action.label}`
-    case 'unlabel':
-      return `take label ${action.label} off`
-    case 'colour':
-      return `colour ${action.colour}`
-    case 'priority':
-      return `${action.level} importance`
-    case 'forward':
-      return `forward to ${action.to.join(', ')}`
-    default:
-      return DOES[action.do] ?? action.do
-  }
-}
-
-/** What a rule does, on one line: "File in Gauges, label Alarm; stops". */
-export function doesSaying(rule: Rule): string {
-  const line = rule.then.map(doSaying).join(', ') + (rule.stop ? '; stops' : '')
-  return line.charAt(0).toUpperCase() + line.slice(1)
 }
 
 /** What a catch-up did: "71 moved, 3 labelled, 12 were in order already". */

@@ -1,14 +1,19 @@
 /** A test in short words, for the places where it can't be taken apart. */
 import type { Test } from '@/api/client'
 
-import { subjectFor, testLabel } from './conditions'
+import { aspectFor, testLabel } from './conditions'
 
 const LONGEST = 60
 
 function conditionSaying(test: Extract<Test, { field: string }>): string {
-  const subject = subjectFor(test)?.label ?? test.field.replace('_', ' ')
+  const aspect = aspectFor(test)
+  const about = aspect?.label ?? test.field.replace('_', ' ')
   const { values } = test as { values?: readonly unknown[] | null }
-  return [subject.toLowerCase(), testLabel(test.test), values?.map(String).join(' or ')]
+  return [
+    about.toLowerCase(),
+    testLabel(test.test, aspect?.values),
+    values?.map(String).join(' or '),
+  ]
     .filter(Boolean)
     .join(' ')
 }

@@ -3,68 +3,29 @@ import { computed } from 'vue'
 
 import type { Action } from '@/api/client'
 import { useClosingList } from '@/composables/useClosingList'
-import { COLOURS, type Colour } from '@/mail/colours'
 import { play } from '@/mail/sounds'
-import { actionKind, SOUNDS, type Sound } from '@/rules/actions'
+import { actionKind, actionLabel } from '@/rules/actions'
 import { countSaying } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
 
 import PlaceSelect from './PlaceSelect.vue'
 
-type Level = Extract<Action, { do: 'priority' }>['level']
-
 const action = defineModel<Action>({ required: true })
 const emit = defineEmits<{ remove: [] }>()
 const mailbox = useMailbox()
 
-interface Choice {
-  value: string
-  label: string
-}
-
-/** What is picked from a list. */
-interface Picked {
-  name: string
-  placeholder?: string
-  clearable?: boolean
-  value: string | null
-  choices: Choice[]
-  made: (value: string) => Action
-}
-
-const asTheyAre = (values: readonly string[]): Choice[] =>
-  values.map((value) => ({ value, label: value }))
-
-const picked = computed<Picked | undefined>(() => {
-  const now = action.value
-  switch (now.do) {
-    case 'colour':
-      return {
-        name: 'Colour',
-        value: now.colour,
-        choices: asTheyAre(COLOURS),
-        made: (colour) => ({ do: 'colour', colour: colour as Colour }),
-      }
-    case 'priority':
-      return {
-        name: 'Importance',
-        value: now.level,
-        choices: asTheyAre(['high', 'normal', 'low']),
-        made: (level) => ({ do: 'priority', level: level as Level }),
-      }
-    case 'notify':
-      return {
-        name: 'Sound',
-        placeholder: 'the usual sound',
-        clearable: true,
-        value: now.sound ?? null,
-        choices: asTheyAre(SOUNDS),
-        made: (sound) => ({ do: 'notify', sound: sound as Sound | null }),
-      }
-    default:
-      return undefined
-  }
+const kind = computed(() => actionKind(action.value.do))
+const picked = computed(() => {
+  const key = kind.value.picks?.key
+  const value: unknown =
+    key === undefined ? null : Object.entries(action.value).find(([name]) => name === key)?.[1]
+  return typeof value === 'string' ? value : null
 })
+
+function pick(value: string | null): void {
+  const { picks } = kind.value
+  if (picks) put({ ...action.value, [picks.key]: value })
+}
 
 function put(next: Action): void {
   action.value = next
@@ -85,29 +46,24 @@ function forwardTo(to: string[]): void {
 
 <template>
   <div class="row">
-    <span class="does">{{ actionKind(action.do)?.label ?? action.do }}</span>
-    <span v-if="picked" class="what picked">
+    <span class="does">{{ actionLabel(action.do) }}</span>
+    <span v-if="kind.picks" class="what picked">
       <el-select
-        :clearable="picked.clearable"
+        :clearable="kind.picks.optional"
         :value-on-clear="null"
-        :aria-label="picked.name"
-        :placeholder="picked.placeholder"
+        :aria-label="kind.picks.label"
+        :placeholder="kind.picks.optional ? `the usual ${kind.picks.label.toLowerCase()}` : ''"
         :teleported="false"
-        :model-value="picked.value"
-        @update:model-value="(value: string) => put(picked!.made(value))"
+        :model-value="picked"
+        @update:model-value="pick"
       >
         <template v-if="action.do === 'colour'" #prefix>
           <span class="swatch" :style="{ background: `var(--${action.colour})` }"></span>
         </template>
-        <el-option
-          v-for="each in picked.choices"
-          :key="each.value"
-          :value="each.value"
-          :label="each.label"
-        >
+        <el-option v-for="value in kind.picks.values" :key="value" :value="value" :label="value">
           <template v-if="action.do === 'colour'">
-            <span class="swatch" :style="{ background: `var(--${each.value})` }"></span>
-            {{ each.label }}
+            <span class="swatch" :style="{ background: `var(--${value})` }"></span>
+            {{ value }}
           </template>
         </el-option>
       </el-select>
@@ -192,7 +148,7 @@ function forwardTo(to: string[]): void {
     <button
       class="remove"
       type="button"
-      :aria-label="`Remove: ${actionKind(action.do)?.label ?? action.do}`"
+      :aria-label="`Remove: ${actionLabel(action.do)}`"
       @click="emit('remove')"
     >
       ×

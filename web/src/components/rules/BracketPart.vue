@@ -39,8 +39,8 @@ async function focusLast(): Promise<void> {
 
 async function add(): Promise<void> {
   const last = group.value.nodes.at(-1)
-  const subject = last?.kind === 'condition' && last.subject === 'subject' ? 'from' : 'subject'
-  group.value.nodes.push(newCondition(subject))
+  const aspect = last?.kind === 'condition' && last.aspect === 'subject' ? 'from' : 'subject'
+  group.value.nodes.push(newCondition(aspect))
   await focusLast()
 }
 

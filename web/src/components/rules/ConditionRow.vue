@@ -3,9 +3,9 @@ import { computed } from 'vue'
 
 import {
   ALWAYS,
+  ASPECT_GROUPS,
+  aspectOf,
   hasCase,
-  SUBJECT_GROUPS,
-  subjectOf,
   testLabel,
   type TestName,
 } from '@/rules/conditions'
@@ -25,7 +25,7 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ remove: []; wrap: []; move: [by: -1 | 1] }>()
 
-const subject = computed(() => subjectOf(condition.value.subject))
+const aspect = computed(() => aspectOf(condition.value.aspect))
 const called = computed(() => `${props.name}Condition ${props.number}`)
 
 /** In place: values and what is being typed change together, before anything is drawn again. */
@@ -39,19 +39,19 @@ function width(label: string): { width: string } {
 }
 const AROUND = 28 // pixels of padding and border
 
-/** Another subject keeps what was typed, and with it the test where it has it too. */
+/** Something else keeps what was typed, and with it the test where it has it too. */
 function choose(key: string): void {
   if (key === ALWAYS) {
     change({ kept: { always: true }, values: [], typed: '' })
     return
   }
   if (condition.value.kept) delete condition.value.kept
-  const next = subjectOf(key)
+  const next = aspectOf(key)
   const begun = valuesOf(condition.value).length > 0
   const kept = begun && next.tests.includes(condition.value.test)
   const test = kept ? condition.value.test : (next.tests[0] ?? condition.value.test)
-  const same = next.values === 'text' && subject.value.values === 'text'
-  change({ subject: key, test, ...(same ? {} : { values: [], typed: '' }) })
+  const same = next.values === 'text' && aspect.value.values === 'text'
+  change({ aspect: key, test, ...(same ? {} : { values: [], typed: '' }) })
 }
 
 const takesAll = computed(() => condition.value.kept && 'always' in condition.value.kept)
@@ -90,16 +90,16 @@ function more(command: More): void {
         class="piece"
         suffix-icon=""
         filterable
-        :style="width(subject.label)"
+        :style="width(aspect.label)"
         :fit-input-width="false"
-        :model-value="condition.subject"
+        :model-value="condition.aspect"
         :aria-label="`${called}: what is looked at`"
         :teleported="false"
         @update:model-value="choose"
       >
-        <el-option-group v-for="group in SUBJECT_GROUPS" :key="group.label" :label="group.label">
+        <el-option-group v-for="group in ASPECT_GROUPS" :key="group.label" :label="group.label">
           <el-option
-            v-for="each in group.subjects"
+            v-for="each in group.aspects"
             :key="each.key"
             :value="each.key"
             :label="each.label"
@@ -108,7 +108,7 @@ function more(command: More): void {
         <el-option v-if="alone" :value="ALWAYS" label="Every message" />
       </el-select>
       <el-input
-        v-if="subject.field === 'header'"
+        v-if="aspect.field === 'header'"
         class="header-name"
         :model-value="condition.header"
         placeholder="its name"
@@ -116,10 +116,10 @@ function more(command: More): void {
         @update:model-value="(header: string) => change({ header })"
       />
       <el-select
-        v-if="subject.tests.length > 1"
+        v-if="aspect.tests.length > 1"
         class="piece"
         suffix-icon=""
-        :style="width(testLabel(condition.test, subject))"
+        :style="width(testLabel(condition.test, aspect.values))"
         :fit-input-width="false"
         :model-value="condition.test"
         :aria-label="`${called}: test`"
@@ -127,10 +127,10 @@ function more(command: More): void {
         @update:model-value="(test: TestName) => change({ test })"
       >
         <el-option
-          v-for="each in subject.tests"
+          v-for="each in aspect.tests"
           :key="each"
           :value="each"
-          :label="testLabel(each, subject)"
+          :label="testLabel(each, aspect.values)"
         />
       </el-select>
       <ValueInput
@@ -138,15 +138,15 @@ function more(command: More): void {
         class="value"
         :values="condition.values"
         :typed="condition.typed"
-        :subject="subject"
+        :aspect="aspect"
         :test="condition.test"
-        :name="`${called}: ${subject.label} ${testLabel(condition.test, subject)}`"
+        :name="`${called}: ${aspect.label} ${testLabel(condition.test, aspect.values)}`"
         @update:values="(values) => change({ values })"
         @update:typed="(typed) => change({ typed })"
       />
       <span v-else class="value"></span>
       <span
-        v-if="condition.exact && hasCase(subject, condition.test)"
+        v-if="condition.exact && hasCase(aspect, condition.test)"
         class="badge"
         title="Case counts"
         >Aa</span
@@ -164,7 +164,7 @@ function more(command: More): void {
               condition.negated ? 'Take “not” off' : 'Not: the other way round'
             }}</el-dropdown-item>
             <el-dropdown-item
-              v-if="!condition.kept && hasCase(subject, condition.test)"
+              v-if="!condition.kept && hasCase(aspect, condition.test)"
               command="case"
               >{{ condition.exact ? 'Case does not matter' : 'Case counts' }}</el-dropdown-item
             >

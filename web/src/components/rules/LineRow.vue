@@ -14,7 +14,7 @@ import {
 import { computed } from 'vue'
 
 import type { Action, StoredRule } from '@/api/client'
-import { doesSaying } from '@/rules/sayings'
+import { doesSaying } from '@/rules/actions'
 
 const props = defineProps<{
   stored: StoredRule

@@ -3,7 +3,7 @@ import { CollectionTag, FolderOpened } from '@element-plus/icons-vue'
 import { computed } from 'vue'
 
 import type { Action } from '@/api/client'
-import { freeKinds, type ActionKind } from '@/rules/actions'
+import { actionKind, freeKinds, freshAction, type ActionKind } from '@/rules/actions'
 import { useMailbox } from '@/stores/mailbox'
 import { useWorkbench } from '@/stores/workbench'
 
@@ -26,11 +26,11 @@ const newLabels = computed(() => {
 const free = computed(() => freeKinds(workbench.draft.more, workbench.draft.folder.trim() !== ''))
 /** Filing is one place; another one stands instead of it. */
 const placed = computed(() =>
-  workbench.draft.more.some((each) => ['keep', 'archive', 'trash', 'erase'].includes(each.do)),
+  workbench.draft.more.some((action) => actionKind(action.do).slot === 'place'),
 )
 
 function add(kind: ActionKind): void {
-  const made = kind.make()
+  const made = freshAction(kind)
   if (made.do === 'file') workbench.draft.folder = made.folder
   else workbench.draft.more.push(made)
 }
@@ -94,7 +94,7 @@ const complaint = computed(() =>
       <button class="text-button" type="button">+ action</button>
       <template #dropdown>
         <el-dropdown-menu>
-          <el-dropdown-item v-for="kind in free" :key="kind.label" :command="kind">{{
+          <el-dropdown-item v-for="kind in free" :key="kind.name" :command="kind">{{
             kind.label
           }}</el-dropdown-item>
         </el-dropdown-menu>

@@ -3,7 +3,7 @@ import { computed, onMounted, ref } from 'vue'
 
 import { api, content } from '@/api/client'
 import { useClosingList } from '@/composables/useClosingList'
-import type { Subject, TestName } from '@/rules/conditions'
+import type { Aspect, TestName } from '@/rules/conditions'
 import { countSaying } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
 
@@ -11,7 +11,7 @@ import MeasureInput from './MeasureInput.vue'
 
 const mailbox = useMailbox()
 
-const props = defineProps<{ subject: Subject; test: TestName; name: string }>()
+const props = defineProps<{ aspect: Aspect; test: TestName; name: string }>()
 const values = defineModel<string[]>('values', { required: true })
 const typed = defineModel<string>('typed', { required: true })
 
@@ -25,7 +25,7 @@ type Answer = (found: Suggestion[]) => void
 
 /** Folders and labels are known here; people are asked for, those in the address book too. */
 async function found(text: string): Promise<Suggestion[]> {
-  const { completes } = props.subject
+  const { completes } = props.aspect
   if (!completes) return []
   if (completes === 'folder' || completes === 'label') {
     const there =
@@ -83,7 +83,7 @@ function backspace(): void {
 
 /** A whole address or place is meant: Enter takes the first that is offered, not a piece of it. */
 const picksFirst = computed(
-  () => props.subject.completes !== undefined && (props.test === 'is' || props.test === 'under'),
+  () => props.aspect.completes !== undefined && (props.test === 'is' || props.test === 'under'),
 )
 
 const close = useClosingList('choices')
@@ -96,29 +96,29 @@ onMounted(() => {
   input?.removeAttribute('aria-activedescendant')
 })
 
-const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.subject.placeholder))
+const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.aspect.placeholder))
 </script>
 
 <template>
   <el-select
-    v-if="subject.values === 'choice'"
+    v-if="aspect.values === 'choice'"
     ref="choices"
     v-model="values"
     multiple
     :aria-label="name"
-    :placeholder="subject.placeholder"
+    :placeholder="aspect.placeholder"
     :teleported="false"
     @change="close"
   >
     <el-option
-      v-for="choice in subject.choices"
-      :key="choice.value"
-      :value="choice.value"
+      v-for="choice in aspect.choices"
+      :key="String(choice.value)"
+      :value="String(choice.value)"
       :label="choice.label"
     />
   </el-select>
   <input
-    v-else-if="subject.values === 'day'"
+    v-else-if="aspect.values === 'day'"
     class="field"
     type="date"
     :aria-label="name"
@@ -126,9 +126,9 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.su
     @change="(event) => (values = [(event.target as HTMLInputElement).value].filter(Boolean))"
   />
   <MeasureInput
-    v-else-if="subject.values === 'size' || subject.values === 'age'"
+    v-else-if="aspect.values === 'size' || aspect.values === 'age'"
     v-model="values"
-    :kind="subject.values"
+    :kind="aspect.values"
     :name="name"
   />
   <div v-else ref="root" class="values" :class="{ some: values.length > 0 }">
@@ -145,7 +145,7 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.su
     <el-autocomplete
       v-model="typed"
       :fetch-suggestions="complete"
-      :trigger-on-focus="subject.completes !== undefined"
+      :trigger-on-focus="aspect.completes !== undefined"
       :highlight-first-item="picksFirst"
       :debounce="120"
       :placeholder="placeholder"

@@ -1,32 +1,57 @@
 """Conditions on texts: the test, the forms that are compared, and what is looked at."""
 
-import re
 from abc import abstractmethod
-from collections.abc import Iterator
+from collections.abc import Hashable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import chain
-from typing import Literal, NamedTuple, Self, TypeAlias
+from typing import ClassVar, Literal, NamedTuple, Self, TypeAlias, get_args
 
-from pydantic import Field, StrictBool, model_validator
+from pydantic import StrictBool, model_validator
 
-from mnemic.core.conditions.evidence import BaseCondition, Evidence, Given, NonEmptyTexts
 from mnemic.core.errors import Problem, invalid
+from mnemic.core.fields.condition import (
+    VERBS,
+    BaseCondition,
+    Evidence,
+    Given,
+    NonEmptyTexts,
+)
+from mnemic.core.fields.text_logic import Sought, can_not_both_pass, follows
 from mnemic.core.folding import FoldedSpans, exact, fold
 from mnemic.core.message import MessageView
 from mnemic.core.text_tests import Find, TextTest, finder, pattern_problem
+from mnemic.core.wording import Phrase, listed, strong
 
 __all__ = [
     "Candidate",
     "Channel",
-    "ListedTextCondition",
-    "NamedHeaderCondition",
-    "TextCondition",
+    "ExistsOrTextCondition",
+    "PlainTextTest",
     "TextTestCondition",
+    "labelled",
 ]
 
-TextField: TypeAlias = Literal["subject", "body", "text"]
 PlainTextTest: TypeAlias = Literal["contains", "words", "is", "begins", "ends", "wildcard", "regex"]
+
+#: What the editor calls each test.
+_LABELS = {
+    "contains": "contains",
+    "words": "has the words",
+    "is": "is",
+    "begins": "begins with",
+    "ends": "ends with",
+    "wildcard": "matches * and ?",
+    "regex": "matches pattern",
+    "under": "is or is below",
+    "exists": "is there",
+}
+
+
+def labelled(*first: str) -> tuple[tuple[str, str], ...]:
+    """Tests with their labels for the editor: those that are named, then the others of a text."""
+    others = (test for test in get_args(PlainTextTest) if test not in first)
+    return tuple((test, _LABELS[test]) for test in (*first, *others))
 
 
 class Channel(NamedTuple):
@@ -129,6 +154,24 @@ class TextTestCondition(BaseCondition):
         """Finds the first span of a comparable text that passes the test, or None."""
         return finder(self.test, self.comparable_values, case=self.case)
 
+    @property
+    def reading(self) -> Hashable:
+        """The channels."""
+        return self.channels
+
+    def reads(self, message: MessageView) -> tuple[str, ...]:
+        """The comparable texts."""
+        return tuple(chain(*(self.comparables(message, channel) for channel in self.channels)))
+
+    def found(self, read: tuple[str, ...], given: Given) -> Evidence | None:
+        """The first text that passes, in its comparable form."""
+        del given
+        for text in read:
+            span = self.find(text)
+            if span is not None:
+                return Evidence(self.field, text, span)
+        return None
+
     def holds(self, message: MessageView, given: Given) -> bool:
         """Whether one of the texts passes."""
         del given
@@ -142,7 +185,7 @@ class TextTestCondition(BaseCondition):
     def evidence(self, message: MessageView, given: Given) -> Evidence | None:
         """The first text that passes, with the span that does."""
         del given
-        for candidate in chain(*(self._known(message, each) for each in self.channels)):
+        for candidate in chain(*(self._known(message, channel) for channel in self.channels)):
             span = self.find(candidate.comparable)
             if span is None:
                 continue
@@ -153,25 +196,70 @@ class TextTestCondition(BaseCondition):
             return Evidence(candidate.where, candidate.original, spans.original(*span))
         return None
 
+    # Saying
 
-class TextCondition(TextTestCondition):
-    """A condition on the subject, the body, or either."""
+    def phrases(self, *, turned: bool = False) -> list[Phrase]:
+        """The statement: "the subject has the word permit (in exactly this case)"."""
+        exactly = [Phrase(" (in exactly this case)")] if self.case else []
+        said = VERBS[self._verb()][turned and not self.has_several]
+        noun = self._noun_phrases(turned=turned)
+        return [*noun, Phrase(f" {said} "), *listed(strong(self.values), "or"), *exactly]
 
-    field: TextField
-    test: PlainTextTest
+    @property
+    def has_several(self) -> bool:
+        """Whether a message may have several such texts: turned round, none of them may pass."""
+        return self.field in self.none_of
 
-    @cached_property
-    def channels(self) -> tuple[Channel, ...]:
-        """The subject, the body, or both."""
-        fields = ("subject", "body") if self.field == "text" else (self.field,)
-        return tuple(Channel(field, "", self.is_exact) for field in fields)
+    def _noun_phrases(self, *, turned: bool) -> list[Phrase]:
+        return [Phrase(self._noun(turned=turned))]
 
-    def candidates(self, message: MessageView, channel: Channel) -> Iterator[Candidate]:
-        """The subject or the body; its comparable form is made once for a message."""
-        text = message.body if channel.field == "body" else message.subject
-        if text is not None:
-            known = message.cache.get(channel)
-            yield Candidate(channel.field, text, known[0] if known else self.form(text))
+    def _verb(self) -> str:
+        one_word = self.test == "words" and all(" " not in value for value in self.values)
+        return "word" if one_word else self.test
+
+    # Logic
+
+    @property
+    def sought(self) -> Sought:
+        """The test with its first value."""
+        return Sought(self.test, self.comparable_values[0], self.find)
+
+    def looks_among(self, other: "TextTestCondition") -> bool:
+        """Whether each text it looks at is among those that ``other`` looks at."""
+        return self.is_exact == other.is_exact and self.same_texts(other)
+
+    def same_texts(self, other: "TextTestCondition") -> bool:
+        """Whether both look at the same texts, in whatever form."""
+        return self.field == other.field
+
+    @property
+    def one_text(self) -> bool:
+        """Whether a message has one text of the field at most."""
+        return False
+
+    def implies(self, other: BaseCondition) -> bool:
+        """What passes here passes there, on the same text."""
+        if not isinstance(other, TextTestCondition):
+            return False
+        if other.asks_presence or self.asks_presence:
+            return other.asks_presence and self.shows(other)
+        return self.looks_among(other) and follows(self.sought, other.sought)
+
+    def excludes(self, other: BaseCondition) -> bool:
+        """Only where a message has one such text can two tests exclude each other."""
+        if not isinstance(other, TextTestCondition) or self.asks_presence or other.asks_presence:
+            return False
+        alike = self.one_text and self.looks_among(other)
+        return alike and can_not_both_pass(self.sought, other.sought)
+
+    @property
+    def asks_presence(self) -> bool:
+        """Whether it asks only if there is anything to look at."""
+        return False
+
+    def shows(self, other: "TextTestCondition") -> bool:
+        """Whether there is what ``other`` asks for wherever this condition holds."""
+        return self.same_texts(other)
 
 
 class ExistsOrTextCondition(TextTestCondition):
@@ -190,92 +278,50 @@ class ExistsOrTextCondition(TextTestCondition):
             raise invalid([Problem("case", "does not apply to “exists”; leave it out")])
         return self
 
+    #: What is said where it is there, and where it is not.
+    presence: ClassVar[tuple[str, str]]
+
+    @property
+    def asks_presence(self) -> bool:
+        """Whether it asks only if there is anything to look at."""
+        return self.test == "exists"
+
     @abstractmethod
     def present(self, message: MessageView) -> str | None:
         """What shows that there is something, or None where there is nothing."""
 
+    @property
+    def reading(self) -> Hashable:
+        """The channels; what is present may be told by less than its texts."""
+        return (self.asks_presence, self.channels)
+
+    def reads(self, message: MessageView) -> tuple[str, ...]:
+        """What is there, or the comparable texts."""
+        if not self.asks_presence:
+            return super().reads(message)
+        present = self.present(message)
+        return () if present is None else (present,)
+
+    def found(self, read: tuple[str, ...], given: Given) -> Evidence | None:
+        """What is there, or the text that passes."""
+        if not self.asks_presence:
+            return super().found(read, given)
+        return Evidence.whole(self.field, read[0]) if read else None
+
     def holds(self, message: MessageView, given: Given) -> bool:
         """Whether there is something, or one of the texts passes."""
-        if self.test == "exists":
+        if self.asks_presence:
             return self.present(message) is not None
         return super().holds(message, given)
 
     def evidence(self, message: MessageView, given: Given) -> Evidence | None:
         """What is there, or the text that passes."""
-        if self.test != "exists":
-            return super().evidence(message, given)
-        found = self.present(message)
-        return None if found is None else Evidence.whole(self.field, found)
+        if self.asks_presence:
+            return self.found(self.reads(message), given)
+        return super().evidence(message, given)
 
-
-#: RFC 5322, section 3.6.8: a field name is printable ASCII without a colon.
-_FIELD_NAME = re.compile(r"[!-9;-~]+")
-
-
-class NamedHeaderCondition(ExistsOrTextCondition):
-    """A condition on every occurrence of a header field."""
-
-    field: Literal["header"]
-    name: str = Field(min_length=1)
-
-    @model_validator(mode="after")
-    def _name_is_a_field_name(self) -> Self:
-        if not _FIELD_NAME.fullmatch(self.name):
-            message = "has to be a header field's name: printable ASCII without space or colon"
-            raise invalid([Problem("name", message)])
-        return self
-
-    @cached_property
-    def channels(self) -> tuple[Channel, ...]:
-        """The field and the form."""
-        return (Channel("header", self.name.lower(), self.is_exact),)
-
-    def candidates(self, message: MessageView, channel: Channel) -> Iterator[Candidate]:
-        """Every occurrence."""
-        del channel
-        for value in message.header(self.name):
-            yield Candidate(self.name, value, self.form(value))
-
-    def present(self, message: MessageView) -> str | None:
-        """The first occurrence."""
-        return next(iter(message.header(self.name)), None)
-
-
-class ListedTextCondition(ExistsOrTextCondition):
-    """A condition on the list's identifier, or on the attachments' names or media types."""
-
-    field: Literal["list", "attachment", "attachment_type"]
-
-    @model_validator(mode="after")
-    def _no_exists_on_types(self) -> Self:
-        if self.field == "attachment_type" and self.test == "exists":
-            allowed = "contains, words, is, begins, ends, wildcard, regex"
-            raise invalid([Problem("test", f'"exists" is not known here; allowed: {allowed}')])
-        return self
-
-    @cached_property
-    def channels(self) -> tuple[Channel, ...]:
-        """The field and the form."""
-        return (Channel(self.field, "", self.is_exact),)
-
-    def _texts(self, message: MessageView) -> Iterator[str]:
-        if self.field == "list":
-            if message.list_id is not None:
-                yield message.list_id
-        elif self.field == "attachment":
-            yield from (each.name for each in message.attachments if each.name)
-        else:
-            yield from (each.media_type for each in message.attachments)
-
-    def candidates(self, message: MessageView, channel: Channel) -> Iterator[Candidate]:
-        """The identifier, or each attachment's name or type."""
-        del channel
-        for text in self._texts(message):
-            yield Candidate(self.field, text, self.form(text))
-
-    def present(self, message: MessageView) -> str | None:
-        """The identifier, or the first attachment (its type, where it has no name)."""
-        if self.field == "list":
-            return message.list_id
-        first = next(iter(message.attachments), None)
-        return None if first is None else first.name or first.media_type
+    def phrases(self, *, turned: bool = False) -> list[Phrase]:
+        """The statement: "it has no attachment"."""
+        if self.asks_presence:
+            return [Phrase(self.presence[turned])]
+        return super().phrases(turned=turned)

@@ -1,0 +1,79 @@
+"""An answer in SQL to the question for which messages a condition holds."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from datetime import tzinfo
+from typing import Any, Literal, TypeAlias
+
+from sqlmodel import Session
+
+from mnemic.core import Circumstances, MnemicError
+
+__all__ = ["SOURCES", "Answer", "Asking", "NotSearchableError", "Source", "named"]
+
+
+class NotSearchableError(MnemicError):
+    """A test that SQL alone can't answer."""
+
+
+#: What an answer's SQL is over: ``message`` as m, ``message_folded`` as f, ``message_text`` as t.
+Source: TypeAlias = Literal["m", "f", "t"]
+
+#: The tables of each source, and what the message's id is called there.
+SOURCES: Mapping[Source, tuple[str, str]] = {
+    "m": ("message AS m", "m.id"),
+    "f": ("message_folded AS f", "f.message_id"),
+    "t": ("message AS m JOIN message_text AS t ON t.message_id = m.id", "m.id"),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """Which messages a condition holds for.
+
+    ``where`` is SQL over the ``source``, true of each message for which the condition holds. In
+    its place ``ids`` may be a SELECT of the messages' ids between ``:low`` and ``:high``.
+    ``narrowing`` is a query of the trigram index that they pass, too.
+
+    An answer is *exact* where it is true of no other messages. Of others, *candidates*, the core
+    decides: by the texts in the columns ``looks_at``, which ``passes`` is asked about, or, where
+    the answer is ``to_parse``, by the message itself.
+    """
+
+    where: str = ""
+    source: Source = "m"
+    ids: str = ""
+    parameters: Mapping[str, Any] = field(default_factory=dict)
+    narrowing: str | None = None
+    looks_at: tuple[str, ...] = ()
+    passes: Callable[[tuple[Any, ...]], bool] | None = None
+    to_parse: bool = False
+
+    @property
+    def exact(self) -> bool:
+        """Whether SQL alone decides."""
+        return not self.looks_at and not self.to_parse
+
+
+@dataclass(frozen=True, slots=True)
+class Asking:
+    """In what an answer is made: calendar days are those of ``zone``.
+
+    ``known`` is None where nobody says who the owner is, who the contacts are, and what time it is.
+    """
+
+    session: Session
+    zone: tzinfo
+    known: Circumstances | None = None
+
+    @property
+    def circumstances(self) -> Circumstances:
+        """What the owner's circumstances are; raises NotSearchableError where nobody says."""
+        if self.known is None:
+            raise NotSearchableError("what depends on the owner’s circumstances can’t be searched")
+        return self.known
+
+
+def named(values: Any) -> dict[str, Any]:
+    """Values as parameters."""
+    return {f"p{number}": value for number, value in enumerate(values)}

@@ -1,0 +1,153 @@
+"""Answers about people: addresses, how I am addressed, what the sender is to me.
+
+A condition on addresses is tried once on each address there is.
+"""
+
+from dataclasses import dataclass
+from typing import Any
+
+from mnemic.core import Envelope, Given
+from mnemic.core.addresses import Address
+from mnemic.core.canonical import without_tag
+from mnemic.core.fields.addressed import AddressedCondition
+from mnemic.core.fields.addresses import AddressCondition
+from mnemic.core.fields.contact import ContactCondition
+from mnemic.store.addresses import ENVELOPE, home_of
+from mnemic.store.conditions_sql.answer import Answer, Asking, named
+from mnemic.store.conditions_sql.texts import held_in
+from mnemic.store.tables import driver
+
+__all__ = ["addressed", "addresses", "contact"]
+
+_RECIPIENTS = ("to", "cc", "bcc", "delivered_to", "x_original_to", ENVELOPE)
+_OPEN = ("to", "cc", "bcc")
+
+#: The folded columns that hold names and addresses, one a line.
+_COLUMNS = {"from": "senders", "recipient": "recipients"}
+
+_NOTHING_GIVEN = Given()
+
+
+@dataclass(frozen=True, slots=True)
+class _AddressView:
+    """One address as the only one of a message, for conditions on addresses to be tried on."""
+
+    addresses: dict[str, tuple[Address, ...]]
+    envelope: Envelope
+    cache: dict[Any, tuple[str, ...]]
+
+
+def addresses(condition: AddressCondition, asking: Asking) -> Answer:
+    """Exact."""
+    column = _COLUMNS.get(condition.field)
+    held = condition.part == "any" and condition.test == "contains" and not condition.case
+    if column is not None and held:
+        return held_in((column,), condition)
+    written, enveloped = _passing(condition, asking)
+    if condition.field != "recipient":
+        return Answer(ids=_bearing((condition.field,), written))
+    headers = _bearing([each for each in _RECIPIENTS if each != ENVELOPE], written)
+    return Answer(ids=f"{headers} UNION {_bearing((ENVELOPE,), enveloped)}")
+
+
+def _bearing(headers: Any, addresses: list[int]) -> str:
+    """The messages with one of the addresses in one of the header fields."""
+    if not addresses:  # an index can't be asked for none
+        return "SELECT 0 WHERE 0"
+    fields = ", ".join(f"'{header}'" for header in headers)
+    return (
+        "SELECT message_id FROM message_address INDEXED BY message_of_address"
+        f" WHERE address_id IN ({_listed(addresses)}) AND header IN ({fields})"
+        " AND message_id > :low AND message_id <= :high"
+    )
+
+
+def _listed(ids: list[int]) -> str:
+    return ", ".join(str(int(key)) for key in ids)
+
+
+def _passing(condition: AddressCondition, asking: Asking) -> tuple[list[int], list[int]]:
+    """The addresses that pass: as they stand in header fields, and in envelopes."""
+    field: Any = "to" if condition.field == "recipient" else condition.field
+    narrowed, parameters = _narrowed(condition)
+    rows = driver(asking.session).execute(
+        f"SELECT id, name, local, domain FROM address WHERE {narrowed}", parameters
+    )
+    written, enveloped = [], []
+    for key, *said in rows:
+        address = Address(*said)
+        view: Any = _AddressView({field: (address,)}, Envelope(), {})
+        if condition.holds(view, _NOTHING_GIVEN):
+            written.append(key)
+        if condition.field == "recipient" and not address.name:
+            view = _AddressView({}, Envelope(None, (address.address,)), {})
+            if condition.holds(view, _NOTHING_GIVEN):
+                enveloped.append(key)
+    return written, enveloped
+
+
+def _narrowed(condition: AddressCondition) -> tuple[str, dict[str, str]]:
+    """SQL that is true of every address that passes, and of few others."""
+    piece_of_local = condition.part in ("user", "tag")  # folded alone it may read otherwise
+    if condition.is_exact or condition.test == "wildcard" or piece_of_local:
+        return "1", {}
+    parameters = named(condition.comparable_values)
+    if condition.part == "domain" and condition.test in ("is", "under"):
+        parameters = {name: home_of(value) for name, value in parameters.items()}
+        pieces = [f"home = :{name}" for name in parameters]
+        if condition.test == "under":  # "/" comes right after "." in every text
+            pieces += [f"(home > :{name} || '.' AND home < :{name} || '/')" for name in parameters]
+    elif condition.part == "address" and condition.test == "is":
+        pieces = [f"canonical = :{name}" for name in parameters]
+    else:
+        pieces = [f"instr(folded, :{name}) > 0" for name in parameters]
+    return " OR ".join(pieces), parameters
+
+
+def _with_canonical(asking: Asking, wanted: Any) -> list[int]:
+    """The ids of the addresses whose canonical form is wanted."""
+    rows = driver(asking.session).execute("SELECT id, canonical FROM address")
+    return [key for key, canonical in rows if wanted(canonical)]
+
+
+def addressed(condition: AddressedCondition, asking: Asking) -> Answer:
+    """Exact."""
+    me = asking.circumstances.me
+    mine = _with_canonical(asking, lambda each: each in me or without_tag(each) in me)
+    only_me = (
+        "SELECT ma.message_id FROM message_address AS ma JOIN address AS a"
+        " ON a.id = ma.address_id WHERE ma.message_id > :low AND ma.message_id <= :high"
+        " AND ma.header IN ('to', 'cc', 'bcc') GROUP BY ma.message_id"
+        f" HAVING count(DISTINCT a.canonical) = 1 AND max(a.id IN ({_listed(mine)}))"
+    )
+    ways = {
+        "only_me": f"m.id IN ({only_me})",
+        "to_me": f"m.id IN ({_bearing(('to',), mine)})",
+        "cc_me": f"m.id IN ({_bearing(('cc',), mine)})",
+        "not_me": f"m.id NOT IN ({_bearing(_OPEN, mine)})",
+    }
+    return Answer(f"({' OR '.join(ways[value] for value in condition.values)})")
+
+
+#: The messages before which none of their senders had written.
+_FIRST = (
+    "WITH written AS (SELECT DISTINCT a.canonical, m.id, m.received_at"
+    " FROM message_address AS ma JOIN address AS a ON a.id = ma.address_id"
+    " JOIN message AS m ON m.id = ma.message_id WHERE ma.header = 'from'),"
+    " counted AS (SELECT id, row_number() OVER"
+    " (PARTITION BY canonical ORDER BY received_at, id) AS so_far FROM written)"
+    " SELECT id FROM counted WHERE id > :low AND id <= :high"
+    " GROUP BY id HAVING max(so_far) = 1"
+)
+
+
+def contact(condition: ContactCondition, asking: Asking) -> Answer:
+    """Exact."""
+    contacts = asking.circumstances.contacts
+    known = _bearing(("from",), _with_canonical(asking, contacts.__contains__))
+    answers = {
+        "known": f"m.id IN ({known})",
+        "unknown": f"m.id NOT IN ({known})",
+        "first": f"m.id IN ({_FIRST})",
+    }
+    return Answer(f"({' OR '.join(answers[value] for value in condition.values)})")

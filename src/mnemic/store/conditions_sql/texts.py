@@ -1,0 +1,103 @@
+"""Answers about texts: a trigram index narrows, ``instr`` and the core decide."""
+
+from collections.abc import Callable
+from typing import Any
+
+from mnemic.core.fields.attachments import AttachmentCondition, AttachmentTypeCondition
+from mnemic.core.fields.header import NamedHeaderCondition
+from mnemic.core.fields.mailing_list import ListCondition
+from mnemic.core.fields.text_condition import TextTestCondition
+from mnemic.core.fields.texts import TextCondition
+from mnemic.store.conditions_sql.answer import Answer, Asking, named
+from mnemic.store.trigrams import trigram_query
+
+__all__ = ["attachment", "attachment_type", "header", "held_in", "mailing_list", "text"]
+
+
+def text(condition: TextCondition, asking: Asking) -> Answer:
+    """Exact for ``contains``; for other tests the texts that hold the value are candidates."""
+    del asking
+    columns = ("subject", "body") if condition.field == "text" else (condition.field,)
+    if _compares_as_written(condition):
+        written = {"subject": "m.subject", "body": "t.body"}
+        return _as_written(condition, tuple(written[column] for column in columns))
+    return held_in(columns, condition)
+
+
+def mailing_list(condition: ListCondition, asking: Asking) -> Answer:
+    """The same; exact for ``exists``, too."""
+    del asking
+    if condition.asks_presence:
+        return Answer("m.list_id IS NOT NULL")
+    if _compares_as_written(condition):
+        return _as_written(condition, ("m.list_id",))
+    return held_in(("lists",), condition, lines=True)
+
+
+def attachment(condition: AttachmentCondition, asking: Asking) -> Answer:
+    """The same; names are kept in folded form alone."""
+    del asking
+    if condition.asks_presence:
+        return Answer("m.attachments > 0")
+    if _compares_as_written(condition):
+        return Answer("m.attachments > 0", to_parse=True)
+    return held_in(("attachments",), condition, lines=True)
+
+
+def attachment_type(condition: AttachmentTypeCondition, asking: Asking) -> Answer:
+    """The messages with attachments are candidates."""
+    del condition, asking
+    return Answer("m.attachments > 0", to_parse=True)
+
+
+def header(condition: NamedHeaderCondition, asking: Asking) -> Answer:
+    """Every message is a candidate: header fields stand in no table."""
+    del condition, asking
+    return Answer("1", to_parse=True)
+
+
+def _compares_as_written(condition: TextTestCondition) -> bool:
+    """Whether folding would change what the test finds."""
+    return condition.is_exact or condition.test == "wildcard"
+
+
+def held_in(
+    columns: tuple[str, ...], condition: TextTestCondition, *, lines: bool = False
+) -> Answer:
+    """The texts of folded columns that hold a value; with ``lines``, there is one on each line.
+
+    A text that holds the value is all that ``contains`` asks for.
+    """
+    values = named(condition.comparable_values)
+    held = " OR ".join(f"instr(f.{column}, :{name}) > 0" for column in columns for name in values)
+    exact = condition.test == "contains"
+    return Answer(
+        f"({held})",
+        source="f",
+        parameters=values,
+        narrowing=trigram_query(condition.comparable_values),
+        looks_at=() if exact else tuple(f"f.{column}" for column in columns),
+        passes=None if exact else _passes(condition, lines=lines),
+    )
+
+
+def _passes(condition: TextTestCondition, *, lines: bool) -> Callable[[tuple[Any, ...]], bool]:
+    find = condition.find
+
+    def any_text(texts: tuple[Any, ...]) -> bool:
+        return any(find(each) is not None for each in texts)
+
+    def any_line(texts: tuple[Any, ...]) -> bool:
+        return any_text(texts[0].split("\n"))
+
+    return any_line if lines else any_text
+
+
+def _as_written(condition: TextTestCondition, columns: tuple[str, ...]) -> Answer:
+    """The texts as the message has them; for tests that folding would change."""
+    find, form = condition.find, condition.form
+
+    def passes(texts: tuple[Any, ...]) -> bool:
+        return any(each is not None and find(form(each)) is not None for each in texts)
+
+    return Answer("1", source="t" if "t.body" in columns else "m", looks_at=columns, passes=passes)
