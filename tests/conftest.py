@@ -6,31 +6,44 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import pytest
+from hypothesis import settings
 
-from mnemic.demo import DemoMessage, generate
-from mnemic.server import Server
-from mnemic.settings import Settings
-from mnemic.store import Database
+if TYPE_CHECKING:  # tests of the core need nothing of these, and are to start at once
+    from mnemic.demo import DemoMessage
+    from mnemic.server import Server
+    from mnemic.store import Database
+
+# How long an example takes says more of the machine than of the program.
+settings.register_profile("untimed", deadline=None)
+settings.load_profile("untimed")
 
 
 @pytest.fixture(scope="session")
-def demo_mail() -> list[DemoMessage]:
+def demo_mail() -> "list[DemoMessage]":
     """The demo's mail, as of a fixed time."""
+    from mnemic.demo import generate
+
     return generate(datetime(2026, 5, 4, 9, tzinfo=UTC))
 
 
 @pytest.fixture
-def database(tmp_path: Path) -> Iterator[Database]:
+def database(tmp_path: Path) -> "Iterator[Database]":
+    from mnemic.store import Database
+
     opened = Database(tmp_path / "mail" / "mnemic.sqlite3")
     yield opened
     opened.close()
 
 
 @contextmanager
-def running(data: Path) -> Iterator[Server]:
+def running(data: Path) -> "Iterator[Server]":
     """The real server on free ports, over a data folder."""
+    from mnemic.server import Server
+    from mnemic.settings import Settings
+
     with Server(Settings(host="127.0.0.1", port=0, smtp_port=0, data=data)) as server:
         thread = threading.Thread(target=server.serve)
         thread.start()
@@ -41,13 +54,13 @@ def running(data: Path) -> Iterator[Server]:
 
 
 @pytest.fixture
-def server(tmp_path: Path) -> Iterator[Server]:
+def server(tmp_path: Path) -> "Iterator[Server]":
     with running(tmp_path / "data") as started:
         yield started
 
 
 @pytest.fixture
-def deliver(server: Server) -> Callable[..., None]:
+def deliver(server: "Server") -> Callable[..., None]:
     """Send octets by SMTP, as any client would."""
 
     def send(octets: bytes, *recipients: str, sender: str = "ann@x.example") -> None:

@@ -327,7 +327,7 @@ def openapi() -> None:
     from mnemic.store import Database
 
     with TemporaryDirectory() as folder:
-        database = Database(Path(":memory:"))
+        database = Database(Path(folder) / "mailbox.sqlite3")
         desk, worker = ImportDesk(database, Path()), Worker(database, Path(folder) / "queue")
         app = create_app(database, EventBus(), desk, worker, port=0, smtp=("127.0.0.1", 0))
         click.echo(json.dumps(app.api_doc, indent=2))

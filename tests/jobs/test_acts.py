@@ -34,7 +34,13 @@ from mnemic.store.journal import fetch
 from mnemic.store.labels import LabelError, labels_of, list_labels
 from mnemic.store.mailbox import list_messages, message_row
 from mnemic.store.rules import add_rule, list_rules
-from mnemic.store.undo import GoneForGoodError, UndoneAlreadyError, last_run_to_undo, undo_run
+from mnemic.store.undo import (
+    GoneForGoodError,
+    RunPart,
+    UndoneAlreadyError,
+    last_run_to_undo,
+    undo_run,
+)
 from tests.jobs.catching_up import catch_up
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
@@ -323,3 +329,64 @@ def test_a_folder_is_due_when_its_time_has_passed_and_unread_mail_waits(session:
     do(session, Selection(folder_id=1), do="read")
     (inbox,) = [each for each in list_folders(session) if each.role == "inbox"]
     assert not inbox.due(AT + 8 * DAY)
+
+
+def test_undo_and_redo_say_what_was_done_first_however_often(session: Session) -> None:
+    done = do(session, [1, 2, 3], do="archive")
+    run_id, told = done.run_id, []
+    for _ in range(4):
+        assert run_id is not None
+        undone = undo_run(session, run_id, at=AT)
+        assert undone is not None
+        told.append((undone.saying, undone.again))
+        run_id = undone.run_id
+    what = "3 messages archived"
+    assert told == [(f"Undone: {what}", False), (f"Done again: {what}", True)] * 2
+    assert [each.saying for each in list_runs(session, before=None, limit=5)] == [
+        *[said for said, _ in reversed(told)],
+        what,
+    ]
+
+
+def test_a_part_that_is_undone_and_done_again_is_told_as_a_part(session: Session) -> None:
+    rule = read_rule(
+        {
+            "name": "Permits",
+            "when": {"field": "subject", "test": "words", "values": ["permit"]},
+            "then": [{"do": "label", "label": "Red"}],
+        }
+    )
+    catch_up(session, add_rule(session, rule), at=AT)
+    run = fetch(session, "SELECT id FROM run WHERE actor = 'rules'")[0][0]
+    part = undo_run(session, run, at=AT, part=RunPart(message_id=2))
+    assert part is not None
+    assert part.run_id is not None
+    assert part.saying.startswith("Undone in part: Catch-up with")
+    again = undo_run(session, part.run_id, at=AT)
+    assert again is not None
+    assert again.saying.startswith("Done again in part: Catch-up with")
+    assert labels_of(session, [1, 2]) == {1: ["Red"], 2: ["Red"]}
+
+
+@pytest.mark.parametrize(
+    ("there", "named"), [("Übung", "übung"), ("Straße", "STRASSE"), ("Ｆｕｌｌ", "full")]
+)
+def test_names_are_the_same_however_they_are_written(
+    session: Session, there: str, named: str
+) -> None:
+    """Folding is that of the rule document: case, width, white space."""
+    make_label(session, there, "moss", at=AT)
+    folder_id = make_folder(session, f"Top/{there}", at=AT)
+    with pytest.raises(LabelError):
+        make_label(session, named, None, at=AT)
+    then = [{"do": "file", "folder": f"top/{named}"}, {"do": "label", "label": named}]
+    rule = read_rule({"name": "R", "when": {"always": True}, "then": then})
+    done = catch_up(session, add_rule(session, rule), at=AT)
+    assert (done.moved, done.labelled) == (MAIL, MAIL)
+    assert [each.name for each in list_labels(session)] == [there]
+    assert list_messages(session, folder_id=folder_id).total == MAIL
+    do(session, [2], do="put_back")
+    assert state(session)[2] == ("Inbox", False, False, None, None, [])
+    change_label(session, 1, name=f"{there} new", colour="moss", at=AT)
+    (stored,) = list_rules(session)
+    assert stored.rule.then[1].saying == f"label it {there} new"

@@ -1,6 +1,7 @@
 """The database file: migrations, pragmas, and mail kept byte for byte."""
 
 import sqlite3
+from contextlib import ExitStack
 from datetime import UTC, datetime
 from importlib import resources
 from pathlib import Path
@@ -21,6 +22,7 @@ from mnemic.jobs import take_in
 from mnemic.store import Database, StoreError
 from mnemic.store.finding import find_messages
 from mnemic.store.folders import list_folders
+from mnemic.store.kept import kept
 from mnemic.store.mailbox import list_messages, octets_of
 from mnemic.store.message_views import stored_messages
 
@@ -143,3 +145,16 @@ def test_mail_that_an_older_mnemic_kept_is_brought_up_to_date(tmp_path: Path) ->
         roles = {each.path: each.role for each in list_folders(session)}
         assert roles["archive"] == "archive"  # the folder that was there took the role
     database.close()
+
+
+def test_what_a_reader_has_worked_out_is_found_again_after_others_read_at_once(
+    database: Database,
+) -> None:
+    with ExitStack() as readers:
+        for _ in range(4):
+            kept(readers.enter_context(database.reading()))  # it is connected now
+    made: list[int] = []
+    for _ in range(4):
+        with database.reading() as session:
+            kept(session).get("worked out", lambda: made.append(1))
+    assert made == [1]

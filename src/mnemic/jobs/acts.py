@@ -17,13 +17,14 @@ from mnemic.store.folders import ensure_folder, folder_with_role
 from mnemic.store.journal import (
     begin_run,
     chosen_ids,
-    execute,
     finish_run,
     put_label,
+    restore_folders,
     set_slot,
     take_label,
 )
-from mnemic.store.labels import ensure_label
+from mnemic.store.labels import ensure_label, label_called
+from mnemic.store.trail import labels_put_by_rules
 
 __all__ = ["Act", "Acted", "NotAnActError", "PlainAct", "act"]
 
@@ -95,44 +96,17 @@ class _Doing:
             self._set("colour", None)
             return "no longer coloured"
         if act.do == "restore":
-            self._restore()
+            restore_folders(self._session, self._run_id, at=self._at)
             return "restored"
         self._put_back()
         return "put back"
 
     def _put_back(self) -> None:
-        labels = execute(
-            self._session,
-            "SELECT DISTINCT l.id FROM trail AS t, json_each(t.labels) AS j"
-            " JOIN label AS l ON lower(l.name) = lower(j.value)"
-            " WHERE t.message_id IN (SELECT id FROM chosen)",
-        ).all()
-        for (label_id,) in labels:
-            take_label(self._session, self._run_id, label_id)
+        for name in labels_put_by_rules(self._session):
+            label = label_called(self._session, name)
+            if label is not None:
+                take_label(self._session, self._run_id, label)
         self._set("folder_id", folder_with_role(self._session, "inbox"))
-
-    def _restore(self) -> None:
-        """Each message goes to where the journal says it was before; without a word, the inbox."""
-        before = (
-            "SELECT j.before FROM journal AS j JOIN folder AS f ON f.id = j.before"
-            " WHERE j.entity = 'message' AND j.entity_id = m.id AND j.slot = 'folder_id'"
-            " AND j.after = m.folder_id AND f.role IS NOT 'erased' ORDER BY j.id DESC LIMIT 1"
-        )
-        execute(
-            self._session,
-            "INSERT INTO journal (run_id, entity, entity_id, slot, before, after)"  # noqa: S608 -- SQL of our own
-            " SELECT :run, 'message', m.id, 'folder_id', m.folder_id,"
-            f" coalesce(({before}), :inbox) FROM chosen JOIN message AS m ON m.id = chosen.id",
-            run=self._run_id,
-            inbox=folder_with_role(self._session, "inbox"),
-        )
-        execute(
-            self._session,
-            "UPDATE message SET folder_id = j.after, placed_at = :at FROM journal AS j"
-            " WHERE j.run_id = :run AND j.entity_id = message.id",
-            run=self._run_id,
-            at=self._at,
-        )
 
 
 def _effect(action: BaseAction) -> Effect:

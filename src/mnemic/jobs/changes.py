@@ -5,6 +5,7 @@ from typing import TypeAlias
 
 from sqlmodel import Session
 
+from mnemic.core.canonical import canonical_name, canonical_path
 from mnemic.jobs.effects import Effects
 from mnemic.store.folders import ensure_folder, folder_paths, folder_with_role
 from mnemic.store.journal import (
@@ -43,7 +44,7 @@ class Changes:
 
     def __init__(self, session: Session) -> None:
         self._session = session
-        self._folders = {path.casefold(): key for key, path in folder_paths(session).items()}
+        self._folders = {canonical_path(path): key for key, path in folder_paths(session).items()}
         self._places: dict[str, list[MessageChange]] = {}  # by path; where to is not known yet
         self._slots: dict[str, list[MessageChange]] = {}
         self._labels: dict[tuple[str, bool], list[tuple[int, int | None]]] = {}
@@ -57,7 +58,7 @@ class Changes:
         moved = marked = False
         if effects.place is not None:
             path, owner = effects.place
-            moved = self._folders.get(path.casefold()) != row.folder_id
+            moved = self._folders.get(canonical_path(path)) != row.folder_id
             if moved:
                 self._places.setdefault(path, []).append((key, row.folder_id, None, owner))
                 self.out_of_inbox += row.folder_id == self._inbox
@@ -74,8 +75,8 @@ class Changes:
         return moved or marked or labelled or copied
 
     def _gather_labels(self, message: StoredMessage, effects: Effects) -> bool:
-        borne = {each.casefold() for each in message.state.labels}
-        wanted = [each for each in effects.labels if (each[0].casefold() in borne) != each[1]]
+        borne = set(map(canonical_name, message.state.labels))
+        wanted = [each for each in effects.labels if (canonical_name(each[0]) in borne) != each[1]]
         for name, put, owner in wanted:
             self._labels.setdefault((name, put), []).append((message.id, owner))
         return bool(wanted)
@@ -83,7 +84,7 @@ class Changes:
     def _gather_copies(self, message: StoredMessage, effects: Effects) -> bool:
         wanted = []
         for path, owner in effects.copies:
-            there = self._folders.get(path.casefold())
+            there = self._folders.get(canonical_path(path))
             if there is None or not has_copy(self._session, message.row.digest, there):
                 wanted.append((message.id, path, owner))
         self._copies += wanted
@@ -98,7 +99,7 @@ class Changes:
         session = self._session
         moves: list[MessageChange] = []
         for path, places in self._places.items():
-            folder = self._folders.get(path.casefold()) or ensure_folder(session, path)
+            folder = self._folders.get(canonical_path(path)) or ensure_folder(session, path)
             moves += [(key, before, folder, owner) for key, before, _, owner in places]
         change_slot(session, run_id, "folder_id", moves, at=at)
         for column, slots in self._slots.items():

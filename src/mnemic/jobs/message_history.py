@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from sqlmodel import Session
 
+from mnemic.core.run_sayings import run_saying
 from mnemic.core.wording import spoken_path
 from mnemic.store.folders import folder_paths, folder_with_role
 from mnemic.store.history import RunChange
@@ -31,23 +32,23 @@ def steps_of(session: Session, message_id: int) -> list[MessageStep]:
     """What happened to a message but for what rules did, which its trail tells: oldest first."""
     found = fetch(
         session,
-        "SELECT r.at, r.undoes, r.lasting, o.saying, j.slot, j.before, j.after FROM journal AS j"
-        " JOIN run AS r ON r.id = j.run_id LEFT JOIN run AS o ON o.id = r.undoes"
+        "SELECT r.at, r.undoes, r.lasting, o.kind, o.saying, j.slot, j.before, j.after"
+        " FROM journal AS j JOIN run AS r ON r.id = j.run_id LEFT JOIN run AS o ON o.id = r.undoes"
         " WHERE j.entity = 'message' AND j.entity_id = :id AND r.actor = 'person' ORDER BY j.id",
         id=message_id,
     )
     changes = [
         RunChange(message_id, slot, before, after, None, undoes is not None)
-        for _, undoes, _, _, slot, before, after in found
+        for _, undoes, _, _, _, slot, before, after in found
     ]
     received = execute(session, "SELECT received_at FROM message WHERE id = :id", id=message_id)
     steps = [MessageStep(received.scalar_one(), "Received", by_person=False, minor=True)]
-    for (at, undoes, lasting, undone, slot, *_), saying in zip(
+    for (at, undoes, lasting, kind, what, slot, *_), saying in zip(
         found, change_sayings(session, changes), strict=True
     ):
         said = "Opened" if lasting else saying
         if undoes is not None:
-            said += f", undoing “{undone}”"
+            said += f", undoing “{run_saying(kind, what)}”"
         steps.append(MessageStep(at, said, by_person=True, minor=slot == "seen"))
     return steps
 

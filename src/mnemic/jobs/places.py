@@ -1,17 +1,19 @@
 """Folders and labels made, renamed, moved and deleted by a person; each can be undone."""
 
 import json
-from typing import Any
+from typing import Any, TypeAlias
 
 from sqlmodel import Session, select
 
 from mnemic.core.actions import ColourName
+from mnemic.core.canonical import canonical_path
 from mnemic.jobs.large_moves import ask_about_chosen
 from mnemic.store.folders import (
     FolderError,
     below,
     change_folder,
     ensure_folder,
+    folder_at,
     folder_paths,
     folder_with_role,
 )
@@ -25,7 +27,7 @@ from mnemic.store.journal import (
     set_slot,
     take_label,
 )
-from mnemic.store.labels import LabelError, ensure_label, label_called
+from mnemic.store.labels import LabelError, ensure_label, label_called, rename_label
 from mnemic.store.tables import FolderRow, LabelRow, RuleRow
 
 __all__ = [
@@ -38,7 +40,11 @@ __all__ = [
 ]
 
 
-def _renamed(value: Any, names: dict[str, str], keys: tuple[str, ...], field: str) -> Any:
+#: Old names in the form in which they are compared, with the new ones.
+_Names: TypeAlias = dict[tuple[str, ...], str]
+
+
+def _renamed(value: Any, names: _Names, keys: tuple[str, ...], field: str) -> Any:
     """A rule's JSON in which folders (or labels) of old names have their new ones."""
     if isinstance(value, list):
         return [_renamed(each, names, keys, field) for each in value]
@@ -48,14 +54,14 @@ def _renamed(value: Any, names: dict[str, str], keys: tuple[str, ...], field: st
     for key in keys:
         name = changed.get(key)
         if "do" in changed and isinstance(name, str):
-            changed[key] = names.get(name.casefold(), name)
+            changed[key] = names.get(canonical_path(name), name)
     if changed.get("field") == field:
-        changed["values"] = [names.get(each.casefold(), each) for each in changed["values"]]
+        changed["values"] = [names.get(canonical_path(name), name) for name in changed["values"]]
     return changed
 
 
 def _rename_in_rules(
-    session: Session, run_id: int, names: dict[str, str], keys: tuple[str, ...], field: str
+    session: Session, run_id: int, names: _Names, keys: tuple[str, ...], field: str
 ) -> None:
     """Rules follow what they name: a rename must not make them file into a folder that is gone."""
     for row in session.exec(select(RuleRow)):
@@ -77,7 +83,7 @@ def make_folder(session: Session, path: str, *, at: int) -> int:
         raise FolderError("a folder needs a name at every level, as in Moorings/Permits")
     path = "/".join(levels)
     paths = folder_paths(session)
-    if path.casefold() in map(str.casefold, paths.values()):
+    if folder_at(session, path) is not None:
         raise FolderError(f"there is a folder “{path}” already")
     run_id = begin_run(session, at=at, actor="person")
     folder_id = ensure_folder(session, path)
@@ -108,7 +114,7 @@ def move_folder(
     run_id = begin_run(session, at=at, actor="person")
     record_row(session, run_id, "folder", folder_id, before)
     now = folder_paths(session)
-    names = {paths[each].casefold(): now[each] for each in below(session, folder_id)}
+    names = {canonical_path(paths[each]): now[each] for each in below(session, folder_id)}
     _rename_in_rules(session, run_id, names, ("folder",), "folder")
     moved = before is not None and before["parent_id"] != parent_id
     verb = "moved to" if moved else "renamed"
@@ -181,10 +187,11 @@ def change_label(session: Session, label_id: int, *, name: str, colour: str, at:
         raise LabelError(f"there is a label “{name}” already" if name else "a label needs a name")
     before, old = row_values(session, "label", label_id), row.name
     run_id = begin_run(session, at=at, actor="person")
-    row.name, row.colour = name, colour
+    rename_label(session, row, name)
+    row.colour = colour
     record_row(session, run_id, "label", label_id, before)
     if old != name:
-        _rename_in_rules(session, run_id, {old.casefold(): name}, ("label",), "label")
+        _rename_in_rules(session, run_id, {canonical_path(old): name}, ("label",), "label")
     finish_run(session, run_id, f"Label “{old}” changed")
     return True
 

@@ -101,7 +101,9 @@ def _telling(path: Path) -> Iterator[None]:
 
 
 def _engine(path: Path, begin: str) -> Engine:
-    engine = create_engine(f"sqlite:///{path}")
+    # Last in, first out: a reader finds what it worked out before (``store.kept``), however many
+    # others read at once.
+    engine = create_engine(f"sqlite:///{path}", pool_use_lifo=True)
 
     @event.listens_for(engine, "connect")
     def _connected(connection: Any, _record: Any) -> None:

@@ -5,9 +5,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal, TypeAlias
 
+from sqlalchemy import func
 from sqlmodel import Session, col, select
 
 from mnemic.core import MnemicError
+from mnemic.core.canonical import canonical_name, canonical_path
 from mnemic.store.kept import remembered, together
 from mnemic.store.tables import FolderRow, driver
 
@@ -86,8 +88,9 @@ def folder_paths(session: Session) -> dict[int, str]:
 
 def folder_at(session: Session, path: str) -> int | None:
     """The id of the folder at a path, in any case; None where it is still to be made."""
+    wanted = canonical_path(path)
     paths = folder_paths(session).items()
-    return next((key for key, each in paths if each.casefold() == path.casefold()), None)
+    return next((key for key, each in paths if canonical_path(each) == wanted), None)
 
 
 def folder_with_role(session: Session, role: Role) -> int:
@@ -113,14 +116,14 @@ def ensure_folder(session: Session, path: str) -> int:
     Case does not tell folders apart: two that differ in it alone would be taken for one. What was
     found is remembered for the session's short life.
     """
-    known: dict[str, int] = session.info.setdefault("folders", {})
-    key = path.casefold()
+    known: dict[tuple[str, ...], int] = session.info.setdefault("folders", {})
+    key = canonical_path(path)
     if key not in known:
         above, _, name = path.rpartition("/")
         parent = ensure_folder(session, above) if above else None
         row = _child(session, parent, name)
         if row is None:
-            row = FolderRow(parent_id=parent, name=name)
+            row = FolderRow(parent_id=parent, name=name, canonical=canonical_name(name))
             session.add(row)
             session.flush()
         known[key] = row.id or 0
@@ -128,10 +131,12 @@ def ensure_folder(session: Session, path: str) -> int:
 
 
 def _child(session: Session, parent: int | None, name: str) -> FolderRow | None:
-    siblings = session.exec(
-        select(FolderRow).where(col(FolderRow.parent_id).is_not_distinct_from(parent))
-    )
-    return next((each for each in siblings if each.name.casefold() == name.casefold()), None)
+    return session.exec(
+        select(FolderRow)
+        .where(func.coalesce(FolderRow.parent_id, 0) == (parent or 0))
+        .where(FolderRow.canonical == canonical_name(name))
+        .order_by(col(FolderRow.id))
+    ).first()
 
 
 def below(session: Session, folder_id: int) -> Iterator[int]:
@@ -165,7 +170,7 @@ def change_folder(
     like = _child(session, parent_id, name)
     if like is not None and like.id != folder_id:
         raise FolderError(f"there is a folder “{like.name}” in that place already")
-    row.name, row.parent_id = name, parent_id
+    row.name, row.canonical, row.parent_id = name, canonical_name(name), parent_id
     session.flush()
     session.info.pop("folders", None)
     return row
@@ -221,10 +226,10 @@ def list_folders(session: Session) -> list[Folder]:
         for folder_id, row in rows.items()
         if row.role != "erased"
     ]
-    roles = {path.casefold(): rows[folder_id].role for folder_id, path in paths.items()}
+    roles = {canonical_path(path): rows[folder_id].role for folder_id, path in paths.items()}
 
-    def place(folder: Folder) -> tuple[int, str]:
-        top = roles.get(folder.path.casefold().partition("/")[0])
-        return _ORDER.get(top, 1), folder.path.casefold().replace("/", "\0")
+    def place(folder: Folder) -> tuple[int, tuple[str, ...]]:
+        levels = canonical_path(folder.path)
+        return _ORDER.get(roles.get(levels[:1]), 1), levels
 
     return sorted(folders, key=place)

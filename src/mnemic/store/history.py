@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from sqlmodel import Session
 
+from mnemic.core.run_sayings import run_saying
 from mnemic.store.journal import fetch
 
 __all__ = ["HistoryRun", "RunChange", "RunShare", "changes_of_run", "list_runs", "shares_of_run"]
@@ -55,7 +56,7 @@ def list_runs(session: Session, *, before: int | None, limit: int) -> list[Histo
     """Runs, the newest first, those that come after the run ``before``; reading is left out."""
     rows = fetch(
         session,
-        "SELECT id, at, actor, saying, messages, rule_id, undone_by IS NOT NULL, undoes,"
+        "SELECT id, at, actor, kind, saying, messages, rule_id, undone_by IS NOT NULL, undoes,"
         " actor <> 'housekeeping' FROM run"
         " WHERE saying NOT IN ('', 'Opened') AND (:before IS NULL"
         " OR (at, id) < (SELECT at, id FROM run WHERE id = :before))"
@@ -64,7 +65,10 @@ def list_runs(session: Session, *, before: int | None, limit: int) -> list[Histo
         before=before,
         limit=limit,
     )
-    return [HistoryRun(*row) for row in rows]
+    return [
+        HistoryRun(key, at, actor, run_saying(kind, what), *rest)
+        for key, at, actor, kind, what, *rest in rows
+    ]
 
 
 def changes_of_run(session: Session, run_id: int, *, messages: int) -> list[RunChange]:

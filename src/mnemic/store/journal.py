@@ -36,6 +36,7 @@ __all__ = [
     "record_changes",
     "record_copy",
     "record_row",
+    "restore_folders",
     "row_values",
     "set_slot",
     "take_label",
@@ -85,11 +86,10 @@ def begin_run(
     actor: Actor,
     saying: str = "",
     rule_id: int | None = None,
-    undoes: int | None = None,
     lasting: bool = False,
 ) -> int:
     """Begin a run; its id. ``at`` is in seconds since 1970-01-01 UTC."""
-    row = RunRow(at=at, actor=actor, saying=saying, rule_id=rule_id, undoes=undoes, lasting=lasting)
+    row = RunRow(at=at, actor=actor, saying=saying, rule_id=rule_id, lasting=lasting)
     session.add(row)
     session.flush()
     return row.id or 0
@@ -176,6 +176,29 @@ def set_slot(
     return done.rowcount
 
 
+def restore_folders(session: Session, run_id: int, *, at: int) -> int:
+    """Put each chosen message back to where it was before it came to its folder; how many moved.
+
+    Where the journal does not tell, or that folder is gone, it goes to the inbox.
+    """
+    before = (
+        "SELECT j.before FROM journal AS j JOIN folder AS f ON f.id = j.before"
+        " WHERE j.entity = 'message' AND j.entity_id = m.id AND j.slot = 'folder_id'"
+        " AND j.after = m.folder_id AND f.role IS NOT 'erased' ORDER BY j.id DESC LIMIT 1"
+    )
+    folders = fetch(
+        session,
+        f"SELECT coalesce(({before}), (SELECT id FROM folder WHERE role = 'inbox')), m.id"
+        " FROM chosen JOIN message AS m ON m.id = chosen.id",
+    )
+    chosen, moved = chosen_ids(session), 0
+    for folder_id in sorted({int(folder) for folder, _ in folders}):
+        choose_ids(session, [key for folder, key in folders if int(folder) == folder_id])
+        moved += set_slot(session, run_id, "folder_id", folder_id, at=at)
+    choose_ids(session, chosen)
+    return moved
+
+
 class SlotChange(NamedTuple):
     """A change of one message that was made just now, and the rule whose doing it was, if one's.
 
@@ -257,7 +280,7 @@ def join_run(
     found = execute(
         session,
         "SELECT id FROM run WHERE at >= :since AND at < :until AND saying = :saying"
-        " AND actor = :actor AND undone_by IS NULL ORDER BY id DESC LIMIT 1",
+        " AND actor = :actor AND kind = 'done' AND undone_by IS NULL ORDER BY id DESC LIMIT 1",
         since=since,
         until=until,
         saying=saying,

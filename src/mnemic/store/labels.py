@@ -8,6 +8,7 @@ from sqlalchemy.dialects.sqlite import insert
 from sqlmodel import Session, col, select
 
 from mnemic.core import MnemicError
+from mnemic.core.canonical import canonical_name
 from mnemic.store.folders import folder_with_role
 from mnemic.store.tables import LabelRow, MessageLabelRow, MessageRow, driver
 
@@ -21,6 +22,7 @@ __all__ = [
     "list_labels",
     "messages_with_label",
     "put_labels",
+    "rename_label",
 ]
 
 #: Mnemic's colours, in the order in which new labels are given them.
@@ -48,23 +50,36 @@ def ensure_label(session: Session, name: str) -> int:
     Case does not tell labels apart. What was found is remembered for the session's short life.
     """
     known: dict[str, int] = session.info.setdefault("labels", {})
-    key = name.casefold()
+    key = canonical_name(name)
     if key not in known:
-        rows = session.exec(select(LabelRow)).all()
-        row = next((each for each in rows if each.name.casefold() == key), None)
-        if row is None:
-            used = [each.colour for each in rows]
-            row = LabelRow(name=name, colour=min(COLOURS, key=used.count))
-            session.add(row)
-            session.flush()
-        known[key] = row.id or 0
+        found = label_called(session, name)
+        known[key] = _make(session, name) if found is None else found
     return known[key]
+
+
+def _make(session: Session, name: str) -> int:
+    used = list(session.exec(select(LabelRow.colour)))
+    colour = min(COLOURS, key=used.count)
+    row = LabelRow(name=name, canonical=canonical_name(name), colour=colour)
+    session.add(row)
+    session.flush()
+    return row.id or 0
 
 
 def label_called(session: Session, name: str) -> int | None:
     """The id of the label of that name, in whatever case, or None."""
-    rows = session.exec(select(LabelRow)).all()
-    return next((row.id for row in rows if row.name.casefold() == name.casefold()), None)
+    return session.exec(
+        select(LabelRow.id)
+        .where(LabelRow.canonical == canonical_name(name))
+        .order_by(col(LabelRow.id))
+    ).first()
+
+
+def rename_label(session: Session, row: LabelRow, name: str) -> None:
+    """Give a label another name."""
+    row.name, row.canonical = name, canonical_name(name)
+    session.flush()
+    session.info.pop("labels", None)
 
 
 def put_labels(session: Session, message_id: int, label_ids: Iterable[int]) -> bool:
@@ -79,8 +94,7 @@ def put_labels(session: Session, message_id: int, label_ids: Iterable[int]) -> b
 
 def messages_with_label(session: Session, name: str) -> frozenset[int]:
     """The ids of the messages that bear the label; none where there is no such label."""
-    rows = session.exec(select(LabelRow)).all()
-    found = [row.id for row in rows if row.name.casefold() == name.casefold()]
+    found = [label_called(session, name)]
     bearing = select(MessageLabelRow.message_id).where(col(MessageLabelRow.label_id).in_(found))
     return frozenset(session.exec(bearing))
 
@@ -100,7 +114,7 @@ def list_labels(session: Session) -> list[Label]:
         .group_by(col(LabelRow.id))
     )
     labels = [Label(row.id or 0, row.name, row.colour, total, new) for row, total, new in rows]
-    return sorted(labels, key=lambda each: each.name.casefold())
+    return sorted(labels, key=lambda each: canonical_name(each.name))
 
 
 def labels_of(session: Session, message_ids: list[int]) -> dict[int, list[str]]:

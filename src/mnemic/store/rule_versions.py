@@ -7,6 +7,7 @@ from sqlmodel import Session
 
 from mnemic.core import Rule
 from mnemic.core.rule_reading import read_stored_rule
+from mnemic.core.run_sayings import run_saying
 from mnemic.store.journal import fetch
 
 __all__ = ["RuleVersion", "versions_of"]
@@ -28,14 +29,14 @@ def versions_of(session: Session, rule_id: int) -> list[RuleVersion]:
     """Every version of a rule, the newest first. Moves in the line make no version."""
     rows = fetch(
         session,
-        "SELECT r.at, r.saying, j.before, j.after FROM journal AS j"
+        "SELECT r.at, r.kind, r.saying, j.before, j.after FROM journal AS j"
         " JOIN run AS r ON r.id = j.run_id"
         " WHERE j.entity = 'rule' AND j.entity_id = :id ORDER BY j.id",
         id=rule_id,
     )
     found: list[RuleVersion] = []
     last: str | None = None
-    for at, saying, before, after in rows:
+    for at, kind, what, before, after in rows:
         if not found and before is not None:
             last = json.loads(before)["document"]
             found.append(RuleVersion(None, "As it was first", read_stored_rule(last)))
@@ -43,5 +44,5 @@ def versions_of(session: Session, rule_id: int) -> list[RuleVersion]:
         if document is None or document == last:
             continue
         last = document
-        found.append(RuleVersion(at, saying, read_stored_rule(document)))
+        found.append(RuleVersion(at, run_saying(kind, what), read_stored_rule(document)))
     return found[::-1]

@@ -48,12 +48,14 @@ class FolderRow(SQLModel, table=True):
     __tablename__ = "folder"
     __table_args__ = (
         Index("folder_path", text("coalesce(parent_id, 0)"), "name", unique=True),
+        Index("folder_canonical", text("coalesce(parent_id, 0)"), "canonical"),
         Index("folder_role", "role", unique=True),
     )
 
     id: int | None = Field(default=None, primary_key=True)
     parent_id: int | None = Field(default=None, foreign_key="folder.id")
     name: str
+    canonical: str  # the name in the form in which it is compared
     role: str | None = None
     look_in_days: int | None = None  # how often its owner wants to look into it
     looked_at: int | None = None  # when it was last opened
@@ -63,9 +65,11 @@ class LabelRow(SQLModel, table=True):
     """A label with one of Mnemic's colour names."""
 
     __tablename__ = "label"
+    __table_args__ = (Index("label_canonical", "canonical"),)
 
     id: int | None = Field(default=None, primary_key=True)
     name: str = Field(unique=True)
+    canonical: str  # the name in the form in which it is compared
     colour: str
 
 
@@ -281,7 +285,8 @@ class RunRow(SQLModel, table=True):
     id: int | None = Field(default=None, primary_key=True)
     at: int = Field(index=True)
     actor: str  # "person", "rules" or "housekeeping"
-    saying: str  # what was done, in words
+    kind: str = "done"  # what it is to what was done first: see core.run_sayings
+    saying: str  # what was done first, in words
     messages: int = 0  # how many it changed
     rule_id: int | None = Field(default=None, foreign_key="rule.id", ondelete="SET NULL")
     lasting: bool = False  # not undone by the undo key: what opening a message does by itself

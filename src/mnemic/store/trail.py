@@ -7,9 +7,10 @@ from typing import Any
 
 from sqlmodel import Session, col, select
 
+from mnemic.store.journal import fetch
 from mnemic.store.tables import TrailRow, driver
 
-__all__ = ["COLUMNS", "EvidencePiece", "TrailEntry", "add_rows", "trail_of"]
+__all__ = ["COLUMNS", "EvidencePiece", "TrailEntry", "add_rows", "labels_put_by_rules", "trail_of"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,3 +82,13 @@ def trail_of(session: Session, message_ids: Iterable[int]) -> dict[int, list[Tra
         )
         found.setdefault(row.message_id, []).append(entry)
     return found
+
+
+def labels_put_by_rules(session: Session) -> list[str]:
+    """The names of the labels that rules put on the chosen messages, as the rules say them."""
+    rows = fetch(
+        session,
+        "SELECT DISTINCT j.value FROM trail AS t, json_each(t.labels) AS j"
+        " WHERE t.message_id IN (SELECT id FROM chosen)",
+    )
+    return [name for (name,) in rows]

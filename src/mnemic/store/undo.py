@@ -2,12 +2,13 @@
 
 import json
 from dataclasses import dataclass
-from typing import Any, get_args
+from typing import Any, cast, get_args
 
 from sqlmodel import Session, SQLModel, col, or_, select
 
 from mnemic.core import MnemicError
-from mnemic.store.journal import Slot, begin_run, execute, fetch, finish_run, row_values
+from mnemic.core.run_sayings import RunKind, kind_of_undoing, run_saying
+from mnemic.store.journal import Slot, execute, fetch, finish_run, row_values
 from mnemic.store.tables import CatchUpRow, RunRow
 
 __all__ = [
@@ -90,34 +91,34 @@ def undo_run(
         raise GoneForGoodError("this mail is gone for good; its time to be got back is over")
     if row.undone_by is not None:
         raise UndoneAlreadyError("this has been undone already")
-    what, again = _what_was_done(session, row)
-    undo_id = begin_run(session, at=at, actor="person", undoes=run_id)
+    kind = kind_of_undoing(cast(RunKind, row.kind), part=part is not None)
+    undo_id = _begin_undoing(session, row, kind, at=at)
     undoing = _Undoing(session, run_id, undo_id, at, part)
     undoing.all()
     restored, left_alone = undoing.restored, undoing.total - undoing.restored
     if not restored:
         finish_run(session, undo_id, "")  # it is forgotten
         row.lasting = True  # the undo key goes on to what was done before it
-        return Undone(None, f"Nothing to put back: {row.saying}", again, 0, left_alone)
-    saying = f"{'Done again' if again else 'Undone'}: {what}"
-    if part is not None:
-        saying = f"Undone in part: {row.saying}"
+        return Undone(None, f"Nothing to put back: {row.saying}", _again(kind), 0, left_alone)
     row.undone_by = undo_id if part is None else None
     if row.undoes is not None:
         original = session.get(RunRow, row.undoes)
         if original is not None:
             original.undone_by = None
     session.flush()
-    finish_run(session, undo_id, saying)
-    return Undone(undo_id, saying, again, restored, left_alone)
+    finish_run(session, undo_id, row.saying)
+    return Undone(undo_id, run_saying(kind, row.saying), _again(kind), restored, left_alone)
 
 
-def _what_was_done(session: Session, row: RunRow) -> tuple[str, bool]:
-    """What a chain of undoing began with, in words; and whether undoing its end does it again."""
-    again = False
-    while row.undoes is not None and (before := session.get(RunRow, row.undoes)) is not None:
-        row, again = before, not again
-    return row.saying, again
+def _again(kind: RunKind) -> bool:
+    return kind in ("again", "again_in_part")
+
+
+def _begin_undoing(session: Session, row: RunRow, kind: RunKind, *, at: int) -> int:
+    undoing = RunRow(at=at, actor="person", kind=kind, saying="", undoes=row.id)
+    session.add(undoing)
+    session.flush()
+    return undoing.id or 0
 
 
 class _Undoing:
