@@ -13,14 +13,19 @@ from pathlib import Path
 
 from benchmarks.measuring import Result
 from mnemic.core import CompiledRules, Given, Rule, read_rule
-from mnemic.jobs.catch_up import CatchUpPlan, prepare_catch_up, start_catch_up, step_catch_up
-from mnemic.jobs.circumstances import MailboxCircumstances
+from mnemic.jobs.catch_up.running import (
+    CatchUpPlan,
+    prepare_catch_up,
+    start_catch_up,
+    step_catch_up,
+)
+from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.store import Database
-from mnemic.store.catch_ups import get_job
-from mnemic.store.folders import ensure_folder
-from mnemic.store.message_views import stored_messages
-from mnemic.store.rules import add_rule
-from mnemic.store.undo import undo_run
+from mnemic.store.journal.undo import undo_run
+from mnemic.store.line.catch_ups import get_job
+from mnemic.store.line.rules import add_rule
+from mnemic.store.mail.folders import ensure_folder
+from mnemic.store.mail.message_views import stored_messages
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 RULES = 200

@@ -20,7 +20,7 @@ from benchmarks.mailbox import client_of
 from benchmarks.measuring import Result
 from benchmarks.rule_mix import make_rules
 from mnemic.core import CompiledRules, parse_message
-from mnemic.jobs.arrival import take_in
+from mnemic.jobs.intake.arrival import take_in
 from mnemic.store import Database
 
 __all__ = ["hostile"]

@@ -24,7 +24,7 @@ from benchmarks.catching_up import NOW, make_rules
 from benchmarks.mailbox import LARGE, fill
 from benchmarks.measuring import Result
 from mnemic.demo import generate
-from mnemic.store.backup import check_database
+from mnemic.store.engine.backup import check_database
 
 SECONDS = 60
 A_SECOND = 50

@@ -20,13 +20,13 @@ from mnemic.api import EventBus, create_app
 from mnemic.core import parse_message
 from mnemic.core.search import understand
 from mnemic.jobs import import_messages
-from mnemic.jobs.import_desk import ImportDesk
-from mnemic.jobs.worker import Worker
+from mnemic.jobs.catch_up.worker import Worker
+from mnemic.jobs.intake.import_desk import ImportDesk
 from mnemic.post import read_files
 from mnemic.store import Database
-from mnemic.store.finding import find_messages
-from mnemic.store.folded import folded_values
-from mnemic.store.folders import Role, folder_with_role
+from mnemic.store.mail.folded import folded_values
+from mnemic.store.mail.folders import Role, folder_with_role
+from mnemic.store.search.finding import find_messages
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 TAKEN_IN = 10_000

@@ -11,7 +11,7 @@ from flask.testing import FlaskClient
 
 from benchmarks.measuring import Result, side_by_side
 from mnemic.store import Database
-from mnemic.store.addresses import home_of
+from mnemic.store.mail.addresses import home_of
 
 #: Stands in about one body of a thousand (benchmarks.mailbox).
 RARE = "zephyrine"

@@ -127,7 +127,7 @@ def _of_rules_and_parsing(t: dict[str, float], plain: dict[str, float]) -> Itera
 _PEAK = """
 import sys
 from benchmarks.measuring import peak_memory
-from mnemic.cli import main
+from mnemic.cli.commands import main
 try:
     main(sys.argv[1:])
 finally:

@@ -11,9 +11,9 @@ import schemathesis
 from hypothesis import given
 
 from mnemic.api import EventBus, create_app
-from mnemic.jobs.arrival import import_messages
-from mnemic.jobs.import_desk import ImportDesk
-from mnemic.jobs.worker import Worker
+from mnemic.jobs.catch_up.worker import Worker
+from mnemic.jobs.intake.arrival import import_messages
+from mnemic.jobs.intake.import_desk import ImportDesk
 from mnemic.post import FileMessage
 from mnemic.store import Database
 

@@ -21,9 +21,9 @@ from mnemic.core import (
 from mnemic.core.facts import facts_of
 from mnemic.core.mime_parts import payload_octets
 from mnemic.demo import generate
-from mnemic.jobs.arrival import take_in
+from mnemic.jobs.intake.arrival import take_in
 from mnemic.store import Database
-from mnemic.store.message_views import stored_messages
+from mnemic.store.mail.message_views import stored_messages
 
 __all__ = ["any_mail", "messages_are_read", "stored_equals_parsed"]
 

@@ -33,23 +33,23 @@ from mnemic.core.sentence import sentence_of
 from mnemic.core.text_tests import TEXT_TESTS
 from mnemic.core.wording import text_of
 from mnemic.jobs import take_in
-from mnemic.jobs.acts import NotAnActError, act
-from mnemic.jobs.circumstances import MailboxCircumstances
-from mnemic.jobs.reasons import deeds_of
-from mnemic.jobs.selection import Selection
-from mnemic.jobs.settled import Settled
+from mnemic.jobs.catch_up.already_done import AlreadyDone
+from mnemic.jobs.people.acts import NotAnActError, act
+from mnemic.jobs.people.reasons import deeds_of
+from mnemic.jobs.shared.circumstances import MailboxCircumstances
+from mnemic.jobs.shared.selection import Selection
 from mnemic.post.vcard import card_of
 from mnemic.store import Database, conditions_sql
-from mnemic.store.accounts import Account, change_account
 from mnemic.store.conditions_sql import Asking, NotSearchableError, answer_to
-from mnemic.store.contacts import Contact, change_contact
-from mnemic.store.finding import find_messages
-from mnemic.store.mailbox import message_ids
-from mnemic.store.masks import Masks, Span
-from mnemic.store.message_views import StoredMessage, stored_messages
-from mnemic.store.rules import add_rule
-from mnemic.store.trail import trail_of
-from mnemic.store.undo import undo_run
+from mnemic.store.journal.trail import trail_of
+from mnemic.store.journal.undo import undo_run
+from mnemic.store.line.rules import add_rule
+from mnemic.store.mail.message_views import StoredMessage, stored_messages
+from mnemic.store.mail.messages import message_ids
+from mnemic.store.owner.accounts import Account, change_account
+from mnemic.store.owner.contacts import Contact, change_contact
+from mnemic.store.search.finding import find_messages
+from mnemic.store.search.masks import Masks, Span
 from tests.jobs.catching_up import catch_up
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
@@ -443,7 +443,7 @@ def test_a_catch_up_carries_it_out_is_settled_then_and_is_undone(
     with mailbox.reading() as reading:
         masks = Masks(reading, MailboxCircumstances(reading, NOW).of(NOW))
         everything = Span(0, masks.top)
-        settled = Settled(reading, rule, masks)
+        settled = AlreadyDone(reading, rule, masks)
         assert (settled.of(everything) == masks.there(everything)).all(), (
             "Nothing to catch up, and yet"
         )
@@ -458,7 +458,7 @@ def test_a_catch_up_carries_it_out_is_settled_then_and_is_undone(
 
 
 def _last_run(session: Session) -> int:
-    from mnemic.store.journal import fetch
+    from mnemic.store.engine.sql import fetch
 
     ((run_id,),) = fetch(session, "SELECT max(run_id) FROM journal")
     return int(run_id)

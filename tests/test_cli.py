@@ -11,11 +11,11 @@ from typing import Any
 import pytest
 from click.testing import CliRunner, Result
 
-from mnemic.cli import main
+from mnemic.cli.commands import main
 from mnemic.core import read_rule
 from mnemic.demo import DemoFolderError, load_demo
 from mnemic.store import Database
-from mnemic.store.rules import add_rule
+from mnemic.store.line.rules import add_rule
 
 MAIL = b"Message-ID: <1@x.example>\nFrom: a@x.example\nTo: b@x.example\nSubject: A permit\n\nhi\n"
 RULES: dict[str, Any] = {

@@ -9,7 +9,7 @@ from pathlib import Path
 import jsonschema
 import pytest
 
-from mnemic.cli import main
+from mnemic.cli.commands import main
 from mnemic.core import (
     Circumstances,
     Given,

@@ -18,9 +18,9 @@ from mnemic.core import read_rule
 from mnemic.jobs import import_messages
 from mnemic.post import FileMessage
 from mnemic.store import Database
-from mnemic.store.backup import check_database
-from mnemic.store.catch_ups import jobs_to_do
-from mnemic.store.rules import add_rule
+from mnemic.store.engine.backup import check_database
+from mnemic.store.line.catch_ups import jobs_to_do
+from mnemic.store.line.rules import add_rule
 from tests.serving import Serving
 
 #: How often the server is killed; at a random moment each time, from a fixed seed.

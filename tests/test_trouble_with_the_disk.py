@@ -15,14 +15,14 @@ from sqlalchemy import event
 
 from mnemic.core import NoRoomError, parse_message, read_rule
 from mnemic.jobs import take_in
-from mnemic.jobs.catch_up import CatchUpPlan
+from mnemic.jobs.catch_up.running import CatchUpPlan
 from mnemic.server import Server
 from mnemic.settings import Settings
 from mnemic.store import Database, StoreError
-from mnemic.store import database as store_database
-from mnemic.store.backup import check_database
-from mnemic.store.catch_ups import get_job
-from mnemic.store.rules import add_rule
+from mnemic.store.engine import database as store_database
+from mnemic.store.engine.backup import check_database
+from mnemic.store.line.catch_ups import get_job
+from mnemic.store.line.rules import add_rule
 from tests.api.test_api import Caller, call, made  # noqa: F401 -- a fixture
 from tests.conftest import running
 from tests.jobs.catching_up import start

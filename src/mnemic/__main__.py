@@ -1,5 +1,5 @@
 """``python -m mnemic``."""
 
-from mnemic.cli import main
+from mnemic.cli.commands import main
 
 main()

@@ -16,10 +16,10 @@ from mnemic.api import EventBus, create_app
 from mnemic.api.events import STREAM_LIMIT, Event, watch_for_changes
 from mnemic.api.own_pages import UPLOAD_LIMIT
 from mnemic.http_door import CONNECTION_LIMIT, IDLE_TIMEOUT, door_at
-from mnemic.jobs.arrival import Arrival
-from mnemic.jobs.deliveries import Deliveries
-from mnemic.jobs.import_desk import ImportDesk, import_files
-from mnemic.jobs.worker import Worker
+from mnemic.jobs.catch_up.worker import Worker
+from mnemic.jobs.intake.arrival import Arrival
+from mnemic.jobs.intake.deliveries import Deliveries
+from mnemic.jobs.intake.import_desk import ImportDesk, import_files
 from mnemic.post import SmtpListener, listening_socket
 from mnemic.post.drop_folder import DropFolder, FolderError
 from mnemic.settings import Settings

@@ -5,8 +5,8 @@ from typing import Any
 
 import pytest
 
-from mnemic.jobs import catch_up
-from mnemic.jobs.worker import Worker
+from mnemic.jobs.catch_up import running as catch_up
+from mnemic.jobs.catch_up.worker import Worker
 from mnemic.server import Server
 from tests.api.test_api import Caller, call, caught_up, made  # noqa: F401 -- a fixture
 

@@ -6,7 +6,7 @@ from collections.abc import Callable
 import pytest
 from playwright.sync_api import Page, expect
 
-from mnemic.jobs import catch_up
+from mnemic.jobs.catch_up import running as catch_up
 from tests.browser.test_main_job import fill_place, new_rule
 
 
@@ -120,12 +120,14 @@ def test_a_rule_whose_work_is_put_back_again_and_again_is_hinted_at(app: Page) -
     rows = app.get_by_label("Messages").locator(".row").get_by_role("link")
     subjects = []
     for _ in range(3):
+        before = rows.count()
         rows.first.click()
         article = app.get_by_role("article")
         expect(article).to_be_visible()
         subjects.append(article.get_by_role("heading").first.inner_text())
         app.get_by_label("Trail", exact=True).get_by_role("button", name="Put back").click()
         expect(app.get_by_text("1 message put back")).to_be_visible()
+        expect(rows).to_have_count(before - 1)  # else it would be the first one still
         app.get_by_role("button", name="Close this note").click()
     app.get_by_role("link", name="Rules", exact=True).click()
     rule = app.get_by_role("link", name=re.compile("^Mooring permits"))

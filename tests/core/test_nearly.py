@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from mnemic.core import Given, parse_message, read_rule, take
 from mnemic.core.matching import TestTrail
-from mnemic.core.nearly import distance, missing, to_turn
+from mnemic.core.nearly import distance, flips_needed, missing
 from mnemic.core.risks import short_phrases
 from mnemic.core.rule_reading import read_test
 
@@ -53,7 +53,7 @@ def test_no_fewer_conditions_would_do_and_these_do(trail: TestTrail) -> None:
         for turned in combinations(numbers, size)
         if answer(trail, frozenset(turned), [0])
     )
-    found = to_turn(trail, True)
+    found = flips_needed(trail, True)
     assert found is not None
     assert len(found) == fewest
 

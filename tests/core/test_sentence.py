@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 
 from mnemic.core import read_rule
-from mnemic.core.rule_changes import changes_between
+from mnemic.core.rule_differences import changes_between
 from mnemic.core.sentence import sentence_of
 
 CASES = json.loads((Path(__file__).parent / "cases" / "sentences.json").read_text("utf-8"))

@@ -4,10 +4,15 @@ from datetime import UTC, datetime
 
 from sqlmodel import Session
 
-from mnemic.jobs.applying import CatchUpReport
-from mnemic.jobs.catch_up import CatchUpPlan, prepare_catch_up, start_catch_up, step_catch_up
-from mnemic.store.catch_ups import CatchUpJob, get_job
-from mnemic.store.rules import StoredRule
+from mnemic.jobs.catch_up.passing import CatchUpReport
+from mnemic.jobs.catch_up.running import (
+    CatchUpPlan,
+    prepare_catch_up,
+    start_catch_up,
+    step_catch_up,
+)
+from mnemic.store.line.catch_ups import CatchUpJob, get_job
+from mnemic.store.line.rules import StoredRule
 
 
 def start(session: Session, plan: CatchUpPlan, *, now: datetime) -> CatchUpJob:

@@ -14,10 +14,9 @@ from mnemic.core import parse_message, read_rule
 from mnemic.core.actions import Action, ForwardAction
 from mnemic.core.search import understand
 from mnemic.jobs import take_in
-from mnemic.jobs.acts import Acted, NotAnActError, PlainAct, act
-from mnemic.jobs.housekeeping import clear_out, next_emptying
-from mnemic.jobs.message_history import steps_of
-from mnemic.jobs.places import (
+from mnemic.jobs.catch_up.clearing_out import clear_out, next_emptying
+from mnemic.jobs.people.acts import Acted, NotAnActError, PlainAct, act
+from mnemic.jobs.people.folders_and_labels import (
     change_label,
     delete_folder,
     delete_label,
@@ -25,22 +24,23 @@ from mnemic.jobs.places import (
     make_label,
     move_folder,
 )
-from mnemic.jobs.selection import Selection, selected_ids
+from mnemic.jobs.people.message_history import steps_of
+from mnemic.jobs.shared.selection import Selection, selected_ids
 from mnemic.store import Database
-from mnemic.store.finding import find_messages
-from mnemic.store.folders import FolderError, folder_paths, folder_with_role, list_folders
-from mnemic.store.history import list_runs
-from mnemic.store.journal import fetch
-from mnemic.store.labels import LabelError, labels_of, list_labels
-from mnemic.store.mailbox import list_messages, message_row
-from mnemic.store.rules import add_rule, list_rules
-from mnemic.store.undo import (
+from mnemic.store.engine.sql import fetch
+from mnemic.store.journal.history import list_runs
+from mnemic.store.journal.undo import (
     GoneForGoodError,
     RunPart,
     UndoneAlreadyError,
     last_run_to_undo,
     undo_run,
 )
+from mnemic.store.line.rules import add_rule, list_rules
+from mnemic.store.mail.folders import FolderError, folder_paths, folder_with_role, list_folders
+from mnemic.store.mail.labels import LabelError, labels_of, list_labels
+from mnemic.store.mail.messages import list_messages, message_row
+from mnemic.store.search.finding import find_messages
 from tests.jobs.catching_up import catch_up
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
@@ -316,7 +316,7 @@ def test_the_trash_and_the_erased_are_destroyed_when_their_time_has_passed(
 
 
 def test_a_folder_is_due_when_its_time_has_passed_and_unread_mail_waits(session: Session) -> None:
-    from mnemic.store.folders import look_into, set_look_in
+    from mnemic.store.mail.folders import look_into, set_look_in
 
     assert set_look_in(session, 1, 7, at=AT)
     session.flush()

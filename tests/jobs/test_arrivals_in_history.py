@@ -11,16 +11,16 @@ from mnemic.core import parse_message, read_rule
 from mnemic.core.actions import Action
 from mnemic.demo import DemoMessage, add_rules
 from mnemic.jobs import take_in
-from mnemic.jobs.acts import act
-from mnemic.jobs.arrival import SORTED
-from mnemic.jobs.message_history import steps_of
-from mnemic.jobs.selection import Selection
+from mnemic.jobs.intake.arrival import SORTED
+from mnemic.jobs.people.acts import act
+from mnemic.jobs.people.message_history import steps_of
+from mnemic.jobs.shared.selection import Selection
 from mnemic.store import Database
-from mnemic.store.folders import folder_paths, folder_with_role
-from mnemic.store.history import HistoryRun, list_runs, shares_of_run
-from mnemic.store.preferences import Preferences, change_preferences
-from mnemic.store.rules import add_rule
-from mnemic.store.undo import RunPart, undo_run
+from mnemic.store.journal.history import HistoryRun, list_runs, shares_of_run
+from mnemic.store.journal.undo import RunPart, undo_run
+from mnemic.store.line.rules import add_rule
+from mnemic.store.mail.folders import folder_paths, folder_with_role
+from mnemic.store.owner.preferences import Preferences, change_preferences
 from tests.jobs.test_acts import state
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)

@@ -12,14 +12,14 @@ from sqlmodel import Session
 from mnemic.core import parse_message, read_rule
 from mnemic.core.fields import CONDITION_KINDS
 from mnemic.jobs import take_in
-from mnemic.jobs.rehearsal import rehearse
-from mnemic.jobs.why import what_if
+from mnemic.jobs.people.what_if import what_if
+from mnemic.jobs.rehearsal.rehearse import rehearse
 from mnemic.post.vcard import card_of
 from mnemic.store import Database
-from mnemic.store.accounts import Account, change_account
-from mnemic.store.contacts import Contact, change_contact
-from mnemic.store.preferences import change_preferences, read_preferences
-from mnemic.store.rules import add_rule
+from mnemic.store.line.rules import add_rule
+from mnemic.store.owner.accounts import Account, change_account
+from mnemic.store.owner.contacts import Contact, change_contact
+from mnemic.store.owner.preferences import change_preferences, read_preferences
 from tests.core import strategies
 
 #: Late in the evening: in the owner's time zone the next day has begun.

@@ -11,27 +11,27 @@ from sqlmodel import Session
 from mnemic.core import parse_message, read_rule
 from mnemic.core.actions import FileAction
 from mnemic.demo import DemoMessage, add_rules
-from mnemic.jobs import catch_up as catching_up
 from mnemic.jobs import rehearse, take_in
-from mnemic.jobs.acts import act
-from mnemic.jobs.applying import CatchUpReport
-from mnemic.jobs.catch_up import (
+from mnemic.jobs.catch_up import running as catching_up
+from mnemic.jobs.catch_up.passing import CatchUpReport
+from mnemic.jobs.catch_up.running import (
     CatchUpPlan,
     NothingToDoError,
     finish_catch_up,
     preview_catch_up,
     step_catch_up,
 )
-from mnemic.jobs.selection import Selection
-from mnemic.jobs.worker import Worker
+from mnemic.jobs.catch_up.worker import Worker
+from mnemic.jobs.people.acts import act
+from mnemic.jobs.shared.selection import Selection
 from mnemic.store import Database
-from mnemic.store.catch_ups import get_job, jobs_to_do
-from mnemic.store.folders import folder_paths
-from mnemic.store.journal import fetch
-from mnemic.store.mailbox import message_ids
-from mnemic.store.message_views import stored_messages
-from mnemic.store.rules import StoredRule, add_rule, list_rules
-from mnemic.store.undo import undo_run
+from mnemic.store.engine.sql import fetch
+from mnemic.store.journal.undo import undo_run
+from mnemic.store.line.catch_ups import get_job, jobs_to_do
+from mnemic.store.line.rules import StoredRule, add_rule, list_rules
+from mnemic.store.mail.folders import folder_paths
+from mnemic.store.mail.message_views import stored_messages
+from mnemic.store.mail.messages import message_ids
 from tests.jobs.catching_up import run, start
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)

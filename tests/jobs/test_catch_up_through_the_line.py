@@ -12,18 +12,18 @@ from sqlmodel import Session
 from mnemic.core import Given, parse_message, read_rule, through_rules
 from mnemic.core.actions import CopyAction, FileAction, LabelAction, MarkAction, PlaceAction
 from mnemic.jobs import rehearse, take_in
-from mnemic.jobs.acts import act
-from mnemic.jobs.catch_up import CatchUpPlan, preview_catch_up, question_before
-from mnemic.jobs.circumstances import MailboxCircumstances
-from mnemic.jobs.large_moves import LargeMove, LargeMoveError, question_about
-from mnemic.jobs.places import delete_folder
-from mnemic.jobs.selection import Selection
+from mnemic.jobs.catch_up.running import CatchUpPlan, preview_catch_up, question_before
+from mnemic.jobs.people.acts import act
+from mnemic.jobs.people.folders_and_labels import delete_folder
+from mnemic.jobs.shared.circumstances import MailboxCircumstances
+from mnemic.jobs.shared.large_moves import LargeMove, LargeMoveError, question_about
+from mnemic.jobs.shared.selection import Selection
 from mnemic.store import Database
-from mnemic.store.folders import ensure_folder, folder_paths, folder_with_role
-from mnemic.store.journal import fetch
-from mnemic.store.mailbox import message_ids
-from mnemic.store.message_views import stored_messages
-from mnemic.store.rules import StoredRule, add_rule, list_rules
+from mnemic.store.engine.sql import fetch
+from mnemic.store.line.rules import StoredRule, add_rule, list_rules
+from mnemic.store.mail.folders import ensure_folder, folder_paths, folder_with_role
+from mnemic.store.mail.message_views import stored_messages
+from mnemic.store.mail.messages import message_ids
 from tests.core import strategies
 from tests.jobs.catching_up import run
 

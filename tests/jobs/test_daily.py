@@ -12,22 +12,22 @@ import time_machine
 from mnemic.core import parse_message, read_rule
 from mnemic.core.actions import FileAction, PlaceAction
 from mnemic.jobs import take_in
-from mnemic.jobs.acts import act
-from mnemic.jobs.applying import CatchUpReport
-from mnemic.jobs.catch_up import CatchUpPlan, step_catch_up
-from mnemic.jobs.daily import is_due, moment_from, prepare_daily, start_daily
-from mnemic.jobs.housekeeping import clear_out, compact
-from mnemic.jobs.selection import Selection
-from mnemic.jobs.worker import Worker
+from mnemic.jobs.catch_up.clearing_out import clear_out, compact
+from mnemic.jobs.catch_up.daily import is_due, moment_from, prepare_daily, start_daily
+from mnemic.jobs.catch_up.passing import CatchUpReport
+from mnemic.jobs.catch_up.running import CatchUpPlan, step_catch_up
+from mnemic.jobs.catch_up.worker import Worker
+from mnemic.jobs.people.acts import act
+from mnemic.jobs.shared.selection import Selection
 from mnemic.store import Database
-from mnemic.store.backup import check_database
-from mnemic.store.catch_ups import get_job, jobs_to_do
-from mnemic.store.folders import folder_paths
-from mnemic.store.journal import fetch
-from mnemic.store.mailbox import message_row
-from mnemic.store.preferences import Preferences, change_preferences
-from mnemic.store.rules import add_rule
-from mnemic.store.trail import trail_of
+from mnemic.store.engine.backup import check_database
+from mnemic.store.engine.sql import fetch
+from mnemic.store.journal.trail import trail_of
+from mnemic.store.line.catch_ups import get_job, jobs_to_do
+from mnemic.store.line.rules import add_rule
+from mnemic.store.mail.folders import folder_paths
+from mnemic.store.mail.messages import message_row
+from mnemic.store.owner.preferences import Preferences, change_preferences
 from tests.jobs.catching_up import start
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)

@@ -7,12 +7,12 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 
 from mnemic.core import Envelope, NoRoomError
-from mnemic.jobs.arrival import Arrival
-from mnemic.jobs.deliveries import Deliveries
+from mnemic.jobs.intake.arrival import Arrival
+from mnemic.jobs.intake.deliveries import Deliveries
 from mnemic.post import Delivery
 from mnemic.store import Database
-from mnemic.store.journal import fetch
-from mnemic.store.mailbox import add_message
+from mnemic.store.engine.sql import fetch
+from mnemic.store.mail.messages import add_message
 
 SENDERS = 8
 
@@ -39,13 +39,13 @@ def subjects(database: Database) -> list[str]:
 def test_what_waits_is_taken_in_by_few_transactions_and_once(database: Database) -> None:
     told: list[Sequence[Arrival]] = []
     desk = Deliveries(database, told.append)
-    before = database.turns.begun
+    before = database.write_queue.begun
     letters = [letter(number % 6) for number in range(SENDERS)]  # two of them are sent again
     assert all_at_once(database, desk, letters) == [None] * SENDERS
     assert subjects(database) == [str(number) for number in range(6)]
     assert sum(map(len, told)) == 6
     # Ours, the first one's, and the rest together; on a slow machine some may come late.
-    assert database.turns.begun - before <= SENDERS // 2
+    assert database.write_queue.begun - before <= SENDERS // 2
 
 
 def test_one_that_cannot_be_taken_in_keeps_no_other_out(
@@ -58,7 +58,7 @@ def test_one_that_cannot_be_taken_in_keeps_no_other_out(
             raise ValueError("three is out")
         return add_message(session, message, **values)
 
-    monkeypatch.setattr("mnemic.jobs.arrival.add_message", refuse_three)
+    monkeypatch.setattr("mnemic.jobs.intake.arrival.add_message", refuse_three)
     outcomes = all_at_once(
         database, Deliveries(database, told.append), list(map(letter, range(SENDERS)))
     )
@@ -75,7 +75,7 @@ def test_where_the_disk_is_full_every_sender_keeps_its_message(
     def no_room(*_: object, **__: object) -> int:
         raise NoRoomError("the disk is full")
 
-    monkeypatch.setattr("mnemic.jobs.arrival.add_message", no_room)
+    monkeypatch.setattr("mnemic.jobs.intake.arrival.add_message", no_room)
     outcomes = all_at_once(
         database, Deliveries(database, lambda _: None), list(map(letter, range(SENDERS)))
     )

@@ -8,19 +8,25 @@ from sqlmodel import Session
 
 from mnemic.core import Rule, RuleDocumentError, parse_message, read_rule
 from mnemic.jobs import take_in
-from mnemic.jobs.examples import broken_examples
-from mnemic.jobs.line_check import check_order
-from mnemic.jobs.proposals import propose
-from mnemic.jobs.remedies import remedy
-from mnemic.jobs.rule_changes import change_rule, copy_rules, delete_rules, make_rule, switch_rules
-from mnemic.jobs.rule_documents import compare_document, document_of, take_document
-from mnemic.jobs.why import what_if
+from mnemic.jobs.line.line_changes import (
+    change_rule,
+    copy_rules,
+    delete_rules,
+    make_rule,
+    switch_rules,
+)
+from mnemic.jobs.line.order_findings import check_order
+from mnemic.jobs.line.remedies import remedy
+from mnemic.jobs.line.rule_documents import compare_document, document_of, take_document
+from mnemic.jobs.people.what_if import what_if
+from mnemic.jobs.rehearsal.examples import broken_examples
+from mnemic.jobs.rehearsal.proposals import propose
 from mnemic.store import Database
-from mnemic.store.folders import folder_paths
-from mnemic.store.pins import Pin, change_pins, pins_of_rules
-from mnemic.store.rule_versions import versions_of
-from mnemic.store.rules import StoredRule, list_rules
-from mnemic.store.undo import undo_run
+from mnemic.store.journal.undo import undo_run
+from mnemic.store.line.pins import Pin, change_pins, pins_of_rules
+from mnemic.store.line.rule_versions import versions_of
+from mnemic.store.line.rules import StoredRule, list_rules
+from mnemic.store.mail.folders import folder_paths
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 

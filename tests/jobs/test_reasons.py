@@ -12,21 +12,21 @@ from mnemic.core import parse_message, read_rule
 from mnemic.core.actions import FileAction, LabelAction, MarkAction
 from mnemic.core.evidence_words import because_saying, value_in_words
 from mnemic.jobs import take_in
-from mnemic.jobs.acts import act
-from mnemic.jobs.catch_up import CatchUpPlan
-from mnemic.jobs.reasons import deeds_of, reasons_for, undone_deeds_of
-from mnemic.jobs.rule_changes import change_rule, delete_rules, make_rule
-from mnemic.jobs.selection import Selection
+from mnemic.jobs.catch_up.running import CatchUpPlan
+from mnemic.jobs.line.line_changes import change_rule, delete_rules, make_rule
+from mnemic.jobs.people.acts import act
+from mnemic.jobs.people.reasons import deeds_of, reasons_for, undone_deeds_of
+from mnemic.jobs.shared.selection import Selection
 from mnemic.store import Database
-from mnemic.store.catch_ups import get_job
-from mnemic.store.causes import causes_of
-from mnemic.store.journal import fetch
-from mnemic.store.mailbox import rows_of
-from mnemic.store.pins import Pin, change_pins, pins_of_rules
-from mnemic.store.rule_work import work_of
-from mnemic.store.rules import add_rule, list_rules
-from mnemic.store.trail import trail_of
-from mnemic.store.undo import last_run_to_undo, undo_run
+from mnemic.store.engine.sql import fetch
+from mnemic.store.journal.causes import causes_of
+from mnemic.store.journal.trail import trail_of
+from mnemic.store.journal.undo import last_run_to_undo, undo_run
+from mnemic.store.line.catch_ups import get_job
+from mnemic.store.line.pins import Pin, change_pins, pins_of_rules
+from mnemic.store.line.rule_work import work_of
+from mnemic.store.line.rules import add_rule, list_rules
+from mnemic.store.mail.messages import rows_of
 from tests.jobs.catching_up import run, start
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)

@@ -15,17 +15,17 @@ from mnemic.core.nearly import missing
 from mnemic.core.rules import AllGroup, AnyGroup
 from mnemic.demo import DemoMessage
 from mnemic.jobs import rehearse, take_in
-from mnemic.jobs.acts import act
-from mnemic.jobs.circumstances import MailboxCircumstances
-from mnemic.jobs.selection import Selection
+from mnemic.jobs.people.acts import act
+from mnemic.jobs.shared.circumstances import MailboxCircumstances
+from mnemic.jobs.shared.selection import Selection
 from mnemic.post.vcard import card_of
 from mnemic.store import Database
-from mnemic.store.accounts import Account, change_account
-from mnemic.store.contacts import Contact, change_contact
-from mnemic.store.mailbox import message_ids
-from mnemic.store.message_views import StoredMessage, stored_messages
-from mnemic.store.preferences import change_preferences, read_preferences
-from mnemic.store.rules import StoredRule
+from mnemic.store.line.rules import StoredRule
+from mnemic.store.mail.message_views import StoredMessage, stored_messages
+from mnemic.store.mail.messages import message_ids
+from mnemic.store.owner.accounts import Account, change_account
+from mnemic.store.owner.contacts import Contact, change_contact
+from mnemic.store.owner.preferences import change_preferences, read_preferences
 from tests.core import strategies
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)

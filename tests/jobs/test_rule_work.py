@@ -10,15 +10,15 @@ from sqlmodel import Session
 from mnemic.core import parse_message, read_rule
 from mnemic.core.actions import FileAction, UnlabelAction
 from mnemic.jobs import take_in
-from mnemic.jobs.acts import PlainAct, act
-from mnemic.jobs.line_check import check_order
-from mnemic.jobs.rule_changes import change_rule, make_rule
-from mnemic.jobs.selection import Selection
+from mnemic.jobs.line.line_changes import change_rule, make_rule
+from mnemic.jobs.line.order_findings import check_order
+from mnemic.jobs.people.acts import PlainAct, act
+from mnemic.jobs.shared.selection import Selection
 from mnemic.store import Database
-from mnemic.store.preferences import Preferences, change_preferences
-from mnemic.store.rule_work import put_back_by_hand, work_of
-from mnemic.store.rules import list_rules
-from mnemic.store.undo import RunPart, undo_run
+from mnemic.store.journal.undo import RunPart, undo_run
+from mnemic.store.line.rule_work import put_back_by_hand, work_of
+from mnemic.store.line.rules import list_rules
+from mnemic.store.owner.preferences import Preferences, change_preferences
 from tests.jobs.catching_up import catch_up
 from tests.jobs.test_arrivals_in_history import sorting_runs
 

@@ -8,13 +8,13 @@ import pytest
 from mnemic.core import Rule, parse_message, read_rule
 from mnemic.demo import DemoMessage
 from mnemic.jobs import import_messages, rehearse, take_in
-from mnemic.jobs.rehearsal import Earlier
+from mnemic.jobs.rehearsal.rehearse import Earlier
 from mnemic.post import FileMessage
 from mnemic.store import Database
-from mnemic.store.accounts import Account, change_account
-from mnemic.store.mailbox import list_messages, message_row
-from mnemic.store.rules import add_rule, delete_rule, list_rules, taken_since
-from mnemic.store.trail import trail_of
+from mnemic.store.journal.trail import trail_of
+from mnemic.store.line.rules import add_rule, delete_rule, list_rules, taken_since
+from mnemic.store.mail.messages import list_messages, message_row
+from mnemic.store.owner.accounts import Account, change_account
 from tests.jobs.catching_up import catch_up
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)

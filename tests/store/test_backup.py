@@ -10,11 +10,11 @@ import pytest
 from mnemic.core import parse_message
 from mnemic.core.actions import ColourAction, FileAction, LabelAction, MarkAction
 from mnemic.jobs import take_in
-from mnemic.jobs.acts import act
-from mnemic.jobs.selection import Selection
+from mnemic.jobs.people.acts import act
+from mnemic.jobs.shared.selection import Selection
 from mnemic.store import Database, StoreError
-from mnemic.store.backup import back_up, check_database
-from mnemic.store.mailbox import count_messages, octets_of
+from mnemic.store.engine.backup import back_up, check_database
+from mnemic.store.mail.messages import count_messages, octets_of
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 MAIL = b"From: a@x.example\nSubject: permit\n\nberth \xff"

@@ -20,11 +20,11 @@ from mnemic.core import Envelope, parse_message, read_rule, take
 from mnemic.core.search import understand
 from mnemic.jobs import take_in
 from mnemic.store import Database, StoreError
-from mnemic.store.finding import find_messages
-from mnemic.store.folders import list_folders
-from mnemic.store.kept import kept
-from mnemic.store.mailbox import list_messages, octets_of
-from mnemic.store.message_views import stored_messages
+from mnemic.store.engine.reader_cache import cache_of
+from mnemic.store.mail.folders import list_folders
+from mnemic.store.mail.message_views import stored_messages
+from mnemic.store.mail.messages import list_messages, octets_of
+from mnemic.store.search.finding import find_messages
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 
@@ -152,9 +152,9 @@ def test_what_a_reader_has_worked_out_is_found_again_after_others_read_at_once(
 ) -> None:
     with ExitStack() as readers:
         for _ in range(4):
-            kept(readers.enter_context(database.reading()))  # it is connected now
+            cache_of(readers.enter_context(database.reading()))  # it is connected now
     made: list[int] = []
     for _ in range(4):
         with database.reading() as session:
-            kept(session).get("worked out", lambda: made.append(1))
+            cache_of(session).get("worked out", lambda: made.append(1))
     assert made == [1]

@@ -6,11 +6,11 @@ from mnemic.core import parse_message
 from mnemic.jobs import take_in
 from mnemic.post.vcard import card_of
 from mnemic.store import Database
-from mnemic.store.completions import complete
-from mnemic.store.contacts import Contact, change_contact
-from mnemic.store.folders import ensure_folder, list_folders
-from mnemic.store.labels import COLOURS, ensure_label, list_labels
-from mnemic.store.mailbox import list_messages
+from mnemic.store.mail.folders import ensure_folder, list_folders
+from mnemic.store.mail.labels import COLOURS, ensure_label, list_labels
+from mnemic.store.mail.messages import list_messages
+from mnemic.store.owner.completions import complete
+from mnemic.store.owner.contacts import Contact, change_contact
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 

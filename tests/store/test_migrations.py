@@ -11,10 +11,10 @@ from sqlalchemy import create_engine
 
 import mnemic.store
 from mnemic.store import Database
-from mnemic.store.folders import ensure_folder, folder_at
-from mnemic.store.history import list_runs
-from mnemic.store.labels import ensure_label, label_called, list_labels
-from mnemic.store.undo import undo_run
+from mnemic.store.journal.history import list_runs
+from mnemic.store.journal.undo import undo_run
+from mnemic.store.mail.folders import ensure_folder, folder_at
+from mnemic.store.mail.labels import ensure_label, label_called, list_labels
 
 
 def upgraded(path: Path, revision: str) -> sqlite3.Connection:

@@ -28,8 +28,8 @@ from mnemic.api.rule_documents import rule_documents_blueprint
 from mnemic.api.rules import rules_blueprint
 from mnemic.api.transfers import transfers_blueprint
 from mnemic.api.why import why_blueprint
-from mnemic.jobs.import_desk import ImportDesk
-from mnemic.jobs.worker import Worker
+from mnemic.jobs.catch_up.worker import Worker
+from mnemic.jobs.intake.import_desk import ImportDesk
 from mnemic.store import Database
 
 __all__ = ["EventBus", "create_app"]

@@ -11,8 +11,8 @@ from mnemic.api.changes import WhichIn, selection_of
 from mnemic.api.given import Number, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import ProblemDetails, not_found
-from mnemic.jobs.applying import CatchUpReport
-from mnemic.jobs.catch_up import (
+from mnemic.jobs.catch_up.passing import CatchUpReport
+from mnemic.jobs.catch_up.running import (
     CatchUpPlan,
     NothingToDoError,
     finish_catch_up,
@@ -21,10 +21,10 @@ from mnemic.jobs.catch_up import (
     question_before,
     start_catch_up,
 )
-from mnemic.jobs.selection import Selection
-from mnemic.jobs.worker import Worker
+from mnemic.jobs.catch_up.worker import Worker
+from mnemic.jobs.shared.selection import Selection
 from mnemic.store import Database
-from mnemic.store.catch_ups import CatchUpJob, get_job, jobs_to_do
+from mnemic.store.line.catch_ups import CatchUpJob, get_job, jobs_to_do
 
 __all__ = ["catch_ups_blueprint"]
 

@@ -13,22 +13,22 @@ from mnemic.api.json_body import json_body
 from mnemic.api.messages import understood
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.core.actions import Action
-from mnemic.jobs.acts import NotAnActError, PlainAct, act
-from mnemic.jobs.catch_up import stop_run
-from mnemic.jobs.large_moves import LargeMoveError
-from mnemic.jobs.selection import Selection
+from mnemic.jobs.catch_up.running import stop_run
+from mnemic.jobs.people.acts import NotAnActError, PlainAct, act
+from mnemic.jobs.shared.large_moves import LargeMoveError
+from mnemic.jobs.shared.selection import Selection
 from mnemic.store import Database
-from mnemic.store.folders import below
-from mnemic.store.journal import begin_run, choose_ids, finish_run, set_slot
-from mnemic.store.mailbox import message_row
-from mnemic.store.preferences import read_preferences
-from mnemic.store.undo import (
+from mnemic.store.journal.changes import begin_run, choose_ids, finish_run, set_slot
+from mnemic.store.journal.undo import (
     GoneForGoodError,
     RunPart,
     UndoneAlreadyError,
     last_run_to_undo,
     undo_run,
 )
+from mnemic.store.mail.folders import below
+from mnemic.store.mail.messages import message_row
+from mnemic.store.owner.preferences import read_preferences
 
 __all__ = ["LARGE_MOVE", "WhichIn", "changes_blueprint", "selection_of"]
 

@@ -10,10 +10,10 @@ from mnemic.api.given import Line, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.owner import AddressText
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
-from mnemic.jobs.contact_cards import export_contacts, import_contacts
+from mnemic.jobs.people.contact_cards import export_contacts, import_contacts
 from mnemic.post.vcard import VcardError, card_of
 from mnemic.store import Database
-from mnemic.store.contacts import Contact, change_contact, delete_contact, list_contacts
+from mnemic.store.owner.contacts import Contact, change_contact, delete_contact, list_contacts
 
 __all__ = ["contacts_blueprint"]
 

@@ -11,11 +11,11 @@ from mnemic.api.messages import understood
 from mnemic.core.rules import GROUPS, Test
 from mnemic.core.suggestions import suggestions, term_at
 from mnemic.store import Database
-from mnemic.store.accounts import list_accounts
-from mnemic.store.completions import complete
-from mnemic.store.folders import list_folders
-from mnemic.store.labels import list_labels
-from mnemic.store.preferences import read_preferences
+from mnemic.store.mail.folders import list_folders
+from mnemic.store.mail.labels import list_labels
+from mnemic.store.owner.accounts import list_accounts
+from mnemic.store.owner.completions import complete
+from mnemic.store.owner.preferences import read_preferences
 
 __all__ = ["find_blueprint"]
 

@@ -11,10 +11,10 @@ from mnemic.api.given import Line, Number
 from mnemic.api.json_body import json_body
 from mnemic.api.places import DeletedOut, MadeOut, PlacePath
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
-from mnemic.jobs.large_moves import LargeMoveError
-from mnemic.jobs.places import delete_folder, make_folder, move_folder
+from mnemic.jobs.people.folders_and_labels import delete_folder, make_folder, move_folder
+from mnemic.jobs.shared.large_moves import LargeMoveError
 from mnemic.store import Database
-from mnemic.store.folders import FolderError, look_into, set_look_in
+from mnemic.store.mail.folders import FolderError, look_into, set_look_in
 
 __all__ = ["folders_blueprint"]
 

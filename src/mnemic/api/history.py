@@ -11,11 +11,11 @@ from mnemic.api.given import QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import MessageOut, message_summaries
 from mnemic.api.problem import ProblemDetails
-from mnemic.jobs.message_history import change_sayings
+from mnemic.jobs.people.message_history import change_sayings
 from mnemic.store import Database
-from mnemic.store.history import changes_of_run, list_runs, shares_of_run
-from mnemic.store.mailbox import rows_of
-from mnemic.store.rules import list_rules
+from mnemic.store.journal.history import changes_of_run, list_runs, shares_of_run
+from mnemic.store.line.rules import list_rules
+from mnemic.store.mail.messages import rows_of
 
 __all__ = ["history_blueprint"]
 

@@ -11,9 +11,9 @@ from mnemic.api.json_body import json_body
 from mnemic.api.places import DeletedOut, MadeOut, PlacePath
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.core.actions import ColourName
-from mnemic.jobs.places import change_label, delete_label, make_label
+from mnemic.jobs.people.folders_and_labels import change_label, delete_label, make_label
 from mnemic.store import Database
-from mnemic.store.labels import LabelError
+from mnemic.store.mail.labels import LabelError
 
 __all__ = ["labels_blueprint"]
 

@@ -14,20 +14,20 @@ from mnemic.api.json_body import json_body
 from mnemic.api.messages import MessageOut, message_summaries
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.api.rules import LineChangeOut, line_change, refused_for_examples
-from mnemic.jobs.examples import check_examples
-from mnemic.jobs.line_check import Finding, RemedyKind, check_order
-from mnemic.jobs.remedies import remedy
-from mnemic.jobs.rule_changes import (
+from mnemic.jobs.line.line_changes import (
     LineChange,
     copy_rules,
     delete_rules,
     move_rules,
     switch_rules,
 )
+from mnemic.jobs.line.order_findings import Finding, RemedyKind, check_order
+from mnemic.jobs.line.remedies import remedy
+from mnemic.jobs.rehearsal.examples import check_examples
 from mnemic.store import Database
-from mnemic.store.mailbox import rows_of
-from mnemic.store.pins import pins_of_rules
-from mnemic.store.rules import StoredRule, list_rules
+from mnemic.store.line.pins import pins_of_rules
+from mnemic.store.line.rules import StoredRule, list_rules
+from mnemic.store.mail.messages import rows_of
 
 __all__ = ["line_blueprint"]
 

@@ -11,13 +11,13 @@ from sqlmodel import Session
 
 from mnemic.api.given import Line
 from mnemic.api.json_body import json_body
-from mnemic.jobs.housekeeping import next_emptying
+from mnemic.jobs.catch_up.clearing_out import next_emptying
 from mnemic.store import Database
-from mnemic.store.completions import complete
-from mnemic.store.folders import Folder, list_folders
-from mnemic.store.labels import list_labels
-from mnemic.store.preferences import read_preferences
-from mnemic.store.undo import last_run_to_undo
+from mnemic.store.journal.undo import last_run_to_undo
+from mnemic.store.mail.folders import Folder, list_folders
+from mnemic.store.mail.labels import list_labels
+from mnemic.store.owner.completions import complete
+from mnemic.store.owner.preferences import read_preferences
 
 __all__ = ["mailbox_blueprint"]
 

@@ -15,16 +15,16 @@ from mnemic.api.problem import FieldError, ProblemDetails
 from mnemic.core.evidence_words import value_in_words
 from mnemic.core.fields.kind import KIND_WORDS, KINDS_OF_MAIL
 from mnemic.core.search import PREFIXES, Search, understand
-from mnemic.jobs.housekeeping import gone_at
-from mnemic.jobs.reasons import Reason, deeds_of, reasons_for, undone_deeds_of
+from mnemic.jobs.catch_up.clearing_out import gone_at
+from mnemic.jobs.people.reasons import Reason, deeds_of, reasons_for, undone_deeds_of
 from mnemic.store import Database
-from mnemic.store.finding import find_messages
-from mnemic.store.folders import folder_paths, folder_with_role
-from mnemic.store.labels import labels_of
-from mnemic.store.mailbox import count_kinds, list_messages
-from mnemic.store.preferences import Preferences, read_preferences
-from mnemic.store.tables import MessageRow
-from mnemic.store.trail import EvidencePiece, TrailEntry, trail_of
+from mnemic.store.engine.tables import MessageRow
+from mnemic.store.journal.trail import EvidencePiece, TrailEntry, trail_of
+from mnemic.store.mail.folders import folder_paths, folder_with_role
+from mnemic.store.mail.labels import labels_of
+from mnemic.store.mail.messages import count_kinds, list_messages
+from mnemic.store.owner.preferences import Preferences, read_preferences
+from mnemic.store.search.finding import find_messages
 
 __all__ = [
     "EvidenceOut",

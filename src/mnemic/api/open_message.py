@@ -20,12 +20,12 @@ from mnemic.core.facts import facts_of
 from mnemic.core.mime_parts import payload_octets
 from mnemic.core.rules import GROUPS, Test
 from mnemic.core.unsubscribe import unsubscribe_addresses
-from mnemic.jobs.circumstances import MailboxCircumstances
-from mnemic.jobs.message_history import steps_of
+from mnemic.jobs.people.message_history import steps_of
+from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.store import Database
-from mnemic.store.mailbox import message_row, octets_of
-from mnemic.store.message_views import stored_messages
-from mnemic.store.trail import trail_of
+from mnemic.store.journal.trail import trail_of
+from mnemic.store.mail.message_views import stored_messages
+from mnemic.store.mail.messages import message_row, octets_of
 
 __all__ = ["open_message_blueprint"]
 

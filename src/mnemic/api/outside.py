@@ -18,9 +18,9 @@ from mnemic.core import parse_message
 from mnemic.core.addresses import parse_addresses
 from mnemic.post.letters import written
 from mnemic.store import Database
-from mnemic.store.mailbox import message_called
-from mnemic.store.posted import list_posted, posted_octets
-from mnemic.store.tables import PostedRow
+from mnemic.store.engine.tables import PostedRow
+from mnemic.store.mail.messages import message_called
+from mnemic.store.mail.outbox import list_posted, posted_octets
 
 __all__ = ["outside_blueprint"]
 

@@ -11,14 +11,14 @@ from mnemic.api.json_body import json_body
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.core.addresses import parse_addresses
 from mnemic.store import Database
-from mnemic.store.accounts import (
+from mnemic.store.owner.accounts import (
     Account,
     AddressTakenError,
     change_account,
     delete_account,
     list_accounts,
 )
-from mnemic.store.preferences import Preferences, change_preferences, read_preferences
+from mnemic.store.owner.preferences import Preferences, change_preferences, read_preferences
 
 __all__ = ["AddressText", "owner_blueprint"]
 

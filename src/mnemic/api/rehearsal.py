@@ -17,20 +17,20 @@ from mnemic.api.rules import PinModel
 from mnemic.core import MnemicError, Rule
 from mnemic.core.actions import Action, NotifyAction
 from mnemic.core.bounds import MOST_NAME
-from mnemic.core.rule_changes import changes_between
+from mnemic.core.rule_differences import changes_between
 from mnemic.core.rules import GROUPS, BoundedTest, Event
 from mnemic.core.sentence import sentence
 from mnemic.jobs import Rehearsal, rehearse
-from mnemic.jobs.examples import check_examples
-from mnemic.jobs.excerpts import evidence_of
-from mnemic.jobs.rehearsal import Earlier
-from mnemic.jobs.trying import try_on
+from mnemic.jobs.rehearsal.examples import check_examples
+from mnemic.jobs.rehearsal.rehearse import Earlier
+from mnemic.jobs.rehearsal.tried_mail import try_on
+from mnemic.jobs.shared.excerpts import evidence_of
 from mnemic.store import Database
-from mnemic.store.folders import folder_paths
-from mnemic.store.mailbox import message_row
-from mnemic.store.message_views import StoredMessage, stored_messages
-from mnemic.store.pins import Pin
-from mnemic.store.rules import StoredRule, list_rules
+from mnemic.store.line.pins import Pin
+from mnemic.store.line.rules import StoredRule, list_rules
+from mnemic.store.mail.folders import folder_paths
+from mnemic.store.mail.message_views import StoredMessage, stored_messages
+from mnemic.store.mail.messages import message_row
 
 __all__ = ["PhraseOut", "rehearsal_blueprint"]
 

@@ -12,10 +12,10 @@ from mnemic.api.json_body import json_body
 from mnemic.api.problem import FieldError, ProblemDetails, problem_response
 from mnemic.api.rules import LineChangeOut, line_change
 from mnemic.core import RuleDocumentError
-from mnemic.core.rule_changes import changes_between
+from mnemic.core.rule_differences import changes_between
 from mnemic.core.rule_schema import rule_schema
 from mnemic.core.sentence import sentence_of
-from mnemic.jobs.rule_documents import compare_document, document_of, take_document
+from mnemic.jobs.line.rule_documents import compare_document, document_of, take_document
 from mnemic.store import Database
 
 __all__ = ["rule_documents_blueprint"]

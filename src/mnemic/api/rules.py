@@ -12,20 +12,20 @@ from sqlmodel import Session
 from mnemic.api.given import Number, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
-from mnemic.api.rule_versions import rule_digest, version_of
+from mnemic.api.rule_etags import rule_digest, version_of
 from mnemic.core import Problem, Rule
-from mnemic.core.rule_changes import changes_between
+from mnemic.core.rule_differences import changes_between
 from mnemic.core.sentence import sentence_of
-from mnemic.jobs.examples import broken_examples
-from mnemic.jobs.rule_changes import LineChange, change_rule, make_rule
+from mnemic.jobs.line.line_changes import LineChange, change_rule, make_rule
+from mnemic.jobs.rehearsal.examples import broken_examples
 from mnemic.store import Database
-from mnemic.store.folders import inbox_id
-from mnemic.store.mailbox import count_since
-from mnemic.store.pins import Pin, change_pins, pins_of_rules
-from mnemic.store.preferences import read_preferences
-from mnemic.store.rule_versions import versions_of
-from mnemic.store.rule_work import put_back_by_hand, work_of
-from mnemic.store.rules import StoredRule, get_rule, list_rules, taken_since
+from mnemic.store.line.pins import Pin, change_pins, pins_of_rules
+from mnemic.store.line.rule_versions import versions_of
+from mnemic.store.line.rule_work import put_back_by_hand, work_of
+from mnemic.store.line.rules import StoredRule, get_rule, list_rules, taken_since
+from mnemic.store.mail.folders import inbox_id
+from mnemic.store.mail.messages import count_since
+from mnemic.store.owner.preferences import read_preferences
 
 __all__ = ["LineChangeOut", "PinModel", "line_change", "refused_for_examples", "rules_blueprint"]
 

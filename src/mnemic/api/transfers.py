@@ -14,11 +14,11 @@ from mnemic.api.given import Line, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.own_pages import UPLOAD_LIMIT
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
-from mnemic.jobs.exporting import exported_messages
-from mnemic.jobs.import_desk import ImportDesk, ImportProgress
+from mnemic.jobs.intake.import_desk import ImportDesk, ImportProgress
+from mnemic.jobs.people.mail_export import exported_messages
 from mnemic.post import mailbox_archive, mbox_octets
 from mnemic.store import Database
-from mnemic.store.folders import folder_paths
+from mnemic.store.mail.folders import folder_paths
 
 __all__ = ["transfers_blueprint"]
 

@@ -19,13 +19,13 @@ from mnemic.core.nearly import distance
 from mnemic.core.outcome import ActionTrail, RuleTrail
 from mnemic.core.rules import GROUPS, Test
 from mnemic.core.sentence import condition_saying
-from mnemic.jobs.excerpts import excerpt
-from mnemic.jobs.proposals import propose
-from mnemic.jobs.selection import selected_ids
-from mnemic.jobs.why import what_if
+from mnemic.jobs.people.what_if import what_if
+from mnemic.jobs.rehearsal.proposals import propose
+from mnemic.jobs.shared.excerpts import excerpt
+from mnemic.jobs.shared.selection import selected_ids
 from mnemic.store import Database
-from mnemic.store.mailbox import message_row
-from mnemic.store.rules import StoredRule
+from mnemic.store.line.rules import StoredRule
+from mnemic.store.mail.messages import message_row
 
 __all__ = ["why_blueprint"]
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from mnemic.core.matching import TestTrail
 from mnemic.core.outcome import RuleTrail
 
-__all__ = ["Missing", "distance", "missing", "to_turn"]
+__all__ = ["Missing", "distance", "flips_needed", "missing"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -19,7 +19,7 @@ class Missing:
     spared: bool
 
 
-def to_turn(trail: TestTrail, wanted: bool) -> tuple[TestTrail, ...] | None:
+def flips_needed(trail: TestTrail, wanted: bool) -> tuple[TestTrail, ...] | None:
     """The fewest conditions that would have to answer otherwise for the test to answer ``wanted``.
 
     None where no answers of its conditions could bring that about.
@@ -29,10 +29,10 @@ def to_turn(trail: TestTrail, wanted: bool) -> tuple[TestTrail, ...] | None:
     if trail.kind == "condition":
         return (trail,)
     if trail.kind == "not":
-        return to_turn(trail.inside[0], not wanted)
+        return flips_needed(trail.inside[0], not wanted)
     if trail.kind == "always":
         return None
-    inside = [to_turn(each, wanted) for each in trail.inside]
+    inside = [flips_needed(each, wanted) for each in trail.inside]
     every = (trail.kind == "all") == wanted  # all to hold, or any not to: each counts
     if not every:
         return min((each for each in inside if each is not None), key=len, default=None)
@@ -53,8 +53,8 @@ def _spoken_for(trail: TestTrail) -> bool:
 
 def distance(tried: RuleTrail) -> int | None:
     """By how few conditions a rule misses a message; None where no answers could let it take it."""
-    turned = to_turn(tried.when, True)
-    spared = () if tried.unless is None else to_turn(tried.unless, False)
+    turned = flips_needed(tried.when, True)
+    spared = () if tried.unless is None else flips_needed(tried.unless, False)
     return None if turned is None or spared is None else len(turned) + len(spared)
 
 
@@ -66,10 +66,10 @@ def missing(tried: RuleTrail) -> Missing | None:
     """
     if not tried.when.held and not _spoken_for(tried.when):
         return None
-    turned = to_turn(tried.when, True)
+    turned = flips_needed(tried.when, True)
     spared: tuple[TestTrail, ...] | None = ()
     if tried.unless is not None:
-        spared = to_turn(tried.unless, False)
+        spared = flips_needed(tried.unless, False)
     if turned is None or spared is None or len(turned) + len(spared) != 1:
         return None
     condition = (*turned, *spared)[0]

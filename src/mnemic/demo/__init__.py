@@ -13,17 +13,17 @@ from mnemic.core.actions import Action, BaseAction, FileAction
 from mnemic.core.addresses import parse_addresses
 from mnemic.core.search import understand
 from mnemic.demo.generator import DemoMessage, generate, office
-from mnemic.jobs.acts import act
-from mnemic.jobs.arrival import Intake
-from mnemic.jobs.selection import Selection
+from mnemic.jobs.intake.arrival import Intake
+from mnemic.jobs.people.acts import act
+from mnemic.jobs.shared.selection import Selection
 from mnemic.post.vcard import card_of
 from mnemic.store import Database
-from mnemic.store.accounts import Account, change_account
-from mnemic.store.contacts import Contact, change_contact
-from mnemic.store.folders import ensure_folder, look_into, set_look_in
-from mnemic.store.mailbox import count_messages
-from mnemic.store.rules import StoredRule, add_rule
-from mnemic.store.tables import RunRow
+from mnemic.store.engine.tables import RunRow
+from mnemic.store.line.rules import StoredRule, add_rule
+from mnemic.store.mail.folders import ensure_folder, look_into, set_look_in
+from mnemic.store.mail.messages import count_messages
+from mnemic.store.owner.accounts import Account, change_account
+from mnemic.store.owner.contacts import Contact, change_contact
 
 __all__ = ["DemoFolderError", "DemoMessage", "add_rules", "generate", "load_demo", "office"]
 

@@ -1,14 +1,14 @@
 """What Mnemic does with mail: plain functions; whoever calls owns the transaction."""
 
-from mnemic.jobs.arrival import Arrival, ImportReport, import_messages, take_in
-from mnemic.jobs.catch_up import (
+from mnemic.jobs.catch_up.running import (
     CatchUpPlan,
     prepare_catch_up,
     preview_catch_up,
     start_catch_up,
     step_catch_up,
 )
-from mnemic.jobs.rehearsal import Rehearsal, rehearse
+from mnemic.jobs.intake.arrival import Arrival, ImportReport, import_messages, take_in
+from mnemic.jobs.rehearsal.rehearse import Rehearsal, rehearse
 
 __all__ = [
     "Arrival",

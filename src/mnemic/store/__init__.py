@@ -4,6 +4,6 @@ Functions take a session of ``Database.reading()`` or ``Database.writing()``; ro
 frozen values here.
 """
 
-from mnemic.store.database import Database, StoreError
+from mnemic.store.engine.database import Database, StoreError
 
 __all__ = ["Database", "StoreError"]

@@ -155,7 +155,7 @@ class BaseCondition(BaseModel):
 
     def with_values(self, values: tuple[Any, ...], **more: Any) -> Self:
         """The same condition with other values."""
-        said = self.model_dump() | more | {"values": values}
+        said = self.model_dump(exclude={"values"}) | more | {"values": values}
         return type(self).model_validate(said, context=AS_STORED)
 
     def opposite(self) -> "BaseCondition | None":

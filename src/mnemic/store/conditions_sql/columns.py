@@ -15,10 +15,10 @@ from mnemic.core.fields.priority import PriorityCondition
 from mnemic.core.fields.size import SizeCondition, octets
 from mnemic.core.fields.whereabouts import WhereaboutsCondition
 from mnemic.core.folding import fold
-from mnemic.store.accounts import list_accounts
 from mnemic.store.conditions_sql.answer import Answer, Asking, named
-from mnemic.store.folders import folder_paths
-from mnemic.store.tables import LabelRow
+from mnemic.store.engine.tables import LabelRow
+from mnemic.store.mail.folders import folder_paths
+from mnemic.store.owner.accounts import list_accounts
 
 __all__ = ["age", "day", "flag", "kind", "priority", "size", "whereabouts"]
 

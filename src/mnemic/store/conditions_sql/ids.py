@@ -10,8 +10,8 @@ from sqlmodel import Session
 from mnemic.core.fields import BaseCondition
 from mnemic.store.conditions_sql import Asking, answer_to
 from mnemic.store.conditions_sql.answer import SOURCES, Answer
-from mnemic.store.many_values import has_many_values, in_parts
-from mnemic.store.tables import driver
+from mnemic.store.conditions_sql.many_values import has_many_values, in_parts
+from mnemic.store.engine.tables import driver
 
 __all__ = ["Ids", "Span", "candidates", "ids_holding", "ids_where"]
 

@@ -12,10 +12,10 @@ from mnemic.core.canonical import without_tag
 from mnemic.core.fields.addressed import AddressedCondition
 from mnemic.core.fields.addresses import AddressCondition
 from mnemic.core.fields.contact import ContactCondition
-from mnemic.store.addresses import ENVELOPE, home_of
 from mnemic.store.conditions_sql.answer import Answer, Asking, named
 from mnemic.store.conditions_sql.texts import held_in
-from mnemic.store.tables import driver
+from mnemic.store.engine.tables import driver
+from mnemic.store.mail.addresses import ENVELOPE, home_of
 
 __all__ = ["addressed", "addresses", "contact"]
 

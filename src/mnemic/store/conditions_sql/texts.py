@@ -9,7 +9,7 @@ from mnemic.core.fields.mailing_list import ListCondition
 from mnemic.core.fields.text_condition import TextTestCondition
 from mnemic.core.fields.texts import TextCondition
 from mnemic.store.conditions_sql.answer import Answer, Asking, named
-from mnemic.store.trigrams import trigram_query
+from mnemic.store.mail.trigrams import trigram_query
 
 __all__ = ["attachment", "attachment_type", "header", "held_in", "mailing_list", "text"]
 

@@ -3,7 +3,7 @@
 from alembic import context
 from sqlmodel import SQLModel
 
-import mnemic.store.tables  # noqa: F401 -- registers the tables
+import mnemic.store.engine.tables  # noqa: F401 -- registers the tables
 
 context.configure(
     connection=context.config.attributes["connection"],

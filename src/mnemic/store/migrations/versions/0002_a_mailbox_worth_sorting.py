@@ -7,7 +7,7 @@ import sqlalchemy as sa
 from alembic import op
 
 from mnemic.core import Envelope, parse_message
-from mnemic.store.folded import folded_values, index_folded
+from mnemic.store.mail.folded import folded_values, index_folded
 
 revision = "0002"
 down_revision = "0001"

@@ -4,7 +4,7 @@ import sqlalchemy as sa
 from alembic import op
 
 from mnemic.core.addresses import Address
-from mnemic.store.addresses import address_columns
+from mnemic.store.mail.addresses import address_columns
 
 revision = "0003"
 down_revision = "0002"

@@ -1,0 +1,123 @@
+"""``mnemic catch-up``: rules applied to mail already here, or only told what that would do."""
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime, time
+
+from sqlmodel import Session
+
+from mnemic.jobs.catch_up.passing import CatchUpReport
+from mnemic.jobs.catch_up.running import (
+    CatchUpPlan,
+    prepare_catch_up,
+    preview_catch_up,
+    question_before,
+    start_catch_up,
+    step_catch_up,
+)
+from mnemic.jobs.shared.selection import NothingMeantError, selection_named
+from mnemic.settings import Settings
+from mnemic.store import Database
+from mnemic.store.line.catch_ups import get_job
+from mnemic.store.line.rules import list_rules
+from mnemic.store.owner.preferences import read_preferences
+
+__all__ = ["Asked", "catch_up_mail"]
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What a catch-up is asked to do: rules by name (none: all that are on), and which mail.
+
+    ``since`` and ``until`` are days of the owner's calendar, the latter not included. Where no
+    mail is named it is all but Sent, Junk and Trash, or, ``everywhere``, these too. ``takes_left``:
+    also what a rule above, that is not one of these, places or stops.
+    """
+
+    names: Sequence[str] = ()
+    folder: str | None = None
+    deep: bool = True
+    find: str | None = None
+    since: datetime | None = None
+    until: datetime | None = None
+    everywhere: bool = False
+    respects: bool = True
+    takes_left: bool = False
+
+
+def _plan(session: Session, asked: Asked) -> CatchUpPlan:
+    line, zone = list_rules(session), read_preferences(session).zone
+    missing = [each for each in asked.names if each not in {rule.rule.name for rule in line}]
+    if missing:
+        told = f"there is no rule “{missing[0]}”; the names are those of the line"
+        raise NothingMeantError(told)
+    chosen = [each.id for each in line if each.rule.enabled and not asked.names]
+    chosen += [each.id for each in line if each.rule.name in asked.names]
+    which = selection_named(session, folder=asked.folder, deep=asked.deep, find=asked.find)
+
+    def seconds(day: datetime | None) -> int | None:
+        return None if day is None else int(datetime.combine(day, time(), zone).timestamp())
+
+    since, until = seconds(asked.since), seconds(asked.until)
+    return CatchUpPlan(
+        tuple(chosen),
+        which,
+        since,
+        until,
+        everywhere=asked.everywhere,
+        respects=asked.respects,
+        takes_left=asked.takes_left,
+    )
+
+
+def catch_up_mail(
+    settings: Settings,
+    asked: Asked,
+    *,
+    dry_run: bool = False,
+    sure: Callable[[str], bool] = lambda question: True,  # noqa: ARG005 -- whoever is asked knows it
+) -> list[str]:
+    """Apply rules to mail; what was done, or with ``dry_run`` would be, in lines for a terminal.
+
+    ``sure`` is asked where it moves much of the mail; if it says no, nothing is done. Raises
+    NothingMeantError where a rule or the folder is not here.
+    """
+    database = Database(settings.database)
+    try:
+        now = datetime.now(UTC)
+        with database.reading() as session:
+            names = {each.id: each.rule.name for each in list_rules(session)}
+            plan = _plan(session, asked)
+            told = preview_catch_up(session, plan, now=now)[1]
+            question = question_before(session, told)
+            if dry_run:
+                return list(_lines(told, names))
+            prepared = prepare_catch_up(session, plan, now=now)
+        if question is not None and not sure(question):
+            return ["Nothing was done"]
+        with database.writing() as session:
+            job = start_catch_up(session, prepared, now=now)
+        more = True
+        while more:
+            with database.writing() as session:
+                more = step_catch_up(session, job.id)
+        with database.reading() as session:
+            done = get_job(session, job.id)
+        report = CatchUpReport.model_validate_json(done.report if done else "{}")
+        return list(_lines(report, names))
+    finally:
+        database.close()
+
+
+def _lines(report: CatchUpReport, names: Mapping[int, str]) -> Iterator[str]:
+    counts = f"{report.taken} taken, {report.moved} moved, {report.labelled} labelled"
+    yield f"{counts}, {report.marked} marked, {report.unchanged} in order already"
+    if report.respected:
+        yield f"{report.respected} left as you put them"
+    for rule_id, count in report.left.items():
+        yield f"{count} left to {names.get(rule_id, 'a deleted rule')}, above"
+    for path, count in sorted(report.places.items()):
+        yield f"  {count:>6}  to {path}"
+    for rule_id, share in report.by_rule.items():
+        overruled = f", overruled for {share.overruled}" if share.overruled else ""
+        yield f"  {share.taken:>6}  by {names.get(rule_id, 'a deleted rule')}{overruled}"

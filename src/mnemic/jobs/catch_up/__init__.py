@@ -1,0 +1,1 @@
+"""Rules on mail that is here already: catch-ups, the daily run, clearing out, the worker."""

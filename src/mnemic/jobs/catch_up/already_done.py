@@ -1,0 +1,82 @@
+"""Settled: mail that is already as a rule's actions would have it."""
+
+from collections.abc import Callable, Hashable, Mapping
+from typing import Any, TypeAlias, assert_never
+
+import numpy as np
+from sqlmodel import Session
+
+from mnemic.core import Rule
+from mnemic.core.actions.effect import CopyTo, Effect, Label, MoveTo, SetColumn
+from mnemic.jobs.shared.destinations import destination
+from mnemic.store.mail.folders import folder_at
+from mnemic.store.mail.labels import label_called
+from mnemic.store.search.masks import Mask, Masks, Span
+
+__all__ = ["AlreadyDone"]
+
+_LABELLED = "EXISTS (SELECT 1 FROM message_label WHERE message_id = m.id AND label_id = :label)"
+_COPIED = "EXISTS (SELECT 1 FROM message AS c WHERE c.digest = m.digest AND c.folder_id = :folder)"
+
+#: The id of a folder or label that is still to be made.
+_NONE_YET = 0
+
+_Wanted: TypeAlias = Callable[[Span], Mask]
+
+
+class AlreadyDone:
+    """Tells of which messages a rule's actions would change nothing."""
+
+    def __init__(self, session: Session, rule: Rule, masks: Masks) -> None:
+        self._session, self._masks = session, masks
+        found = [(action.claim, self._wanted(action.effect("hand"))) for action in rule.then]
+        self._all = [(claim, wanted) for claim, wanted in found if wanted is not None]
+
+    def of(self, span: Span) -> Mask:
+        """The messages of a span that are as wanted."""
+        found = self._masks.there(span)
+        for _, wanted in self._all:
+            found = found & wanted(span)
+        return found
+
+    def changed(self, span: Span, overruled: Mapping[Hashable, Mask]) -> Mask:
+        """The messages about which something changes, but for claims that are overruled."""
+        found = np.zeros(span.high - span.low, np.bool_)
+        for claim, wanted in self._all:
+            changed = ~wanted(span)
+            if claim is not None and claim in overruled:
+                changed &= ~overruled[claim]
+            found |= changed
+        return found
+
+    def moved(self, span: Span) -> Mask:
+        """The messages that are elsewhere than the rule puts them."""
+        found = np.zeros(span.high - span.low, np.bool_)
+        for claim, wanted in self._all:
+            if claim == "place":
+                found |= ~wanted(span)
+        return found
+
+    def _wanted(self, effect: Effect | None) -> _Wanted | None:
+        """How messages are that an effect leaves alone; None where it changes no message."""
+        match effect:
+            case None:
+                return None
+            case MoveTo():
+                return self._in_folder(destination(self._session, effect) or _NONE_YET)
+            case SetColumn():
+                return self._where(f"m.{effect.column} = :value", value=effect.value)
+            case Label():
+                label = label_called(self._session, effect.name) or _NONE_YET
+                return self._where(_LABELLED if effect.put else f"NOT {_LABELLED}", label=label)
+            case CopyTo():
+                folder = folder_at(self._session, effect.path) or _NONE_YET
+                return self._where(_COPIED, folder=folder)
+            case _:
+                assert_never(effect)
+
+    def _in_folder(self, folder_id: int) -> _Wanted:
+        return lambda span: self._masks.in_folder(folder_id, span)
+
+    def _where(self, expression: str, **parameters: Any) -> _Wanted:
+        return lambda span: self._masks.where(expression, span, **parameters)

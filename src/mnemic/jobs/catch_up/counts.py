@@ -1,0 +1,149 @@
+"""What a catch-up with one rule would change, counted on arrays: told before it is saved.
+
+The same as the catch-up then does (``jobs.catch_up.passing``); a property test holds the two equal.
+"""
+
+from collections.abc import Hashable, Sequence
+from dataclasses import dataclass
+from typing import TypeAlias
+
+import numpy as np
+from numpy.typing import NDArray
+from sqlmodel import Session
+
+from mnemic.core import Rule
+from mnemic.core.canonical import canonical_address
+from mnemic.jobs.catch_up.already_done import AlreadyDone
+from mnemic.jobs.catch_up.running import in_usual_folders
+from mnemic.jobs.shared.misses import Misses
+from mnemic.store.line.rule_work import changed_by_hand
+from mnemic.store.line.rules import StoredRule
+from mnemic.store.mail.folders import folder_with_role
+from mnemic.store.owner.accounts import list_accounts
+from mnemic.store.search.masks import Mask, Masks, Span
+
+__all__ = ["CatchUpCounts", "of_accounts"]
+
+#: By message, the id of the rule above that has its place; 0: none.
+_Placers: TypeAlias = NDArray[np.int64]
+
+
+def of_accounts(session: Session, masks: Masks, rule: Rule, span: Span) -> Mask:
+    """The messages of the accounts that a rule applies to."""
+    there = masks.there(span)
+    if not rule.accounts:
+        return there
+    wanted = set(map(canonical_address, rule.accounts))
+    accounts = list_accounts(session)
+    named = ", ".join(str(e.id) for e in accounts if canonical_address(e.address) in wanted)
+    return there & masks.where(f"m.account_id IN ({named})", span)
+
+
+@dataclass(frozen=True, slots=True)
+class _Claimed:
+    """What rules above claim: by claim the messages, those they stop, and who has their place."""
+
+    overruled: dict[Hashable, Mask]
+    stopped: Mask
+    placed: _Placers
+
+
+@dataclass(frozen=True, slots=True)
+class _Seen:
+    """What was seen of a span: why its messages stay is only asked of those that are shown."""
+
+    span: Span
+    usual: Mask
+    by_hand: Mask
+    settled: Mask
+    placed: _Placers
+
+
+class CatchUpCounts:
+    """Counts, span by span, of the messages a rule takes those that a catch-up would change.
+
+    ``respected`` of the others a person changed after the rule acted. ``changed``, ``moved`` and
+    ``out_of_inbox`` are what would be done; ``settled`` is in order already.
+    """
+
+    def __init__(
+        self,
+        session: Session,
+        rule: Rule,
+        masks: Masks,
+        *,
+        above: Sequence[StoredRule],
+        rule_id: int | None,
+    ) -> None:
+        self._session, self._masks = session, masks
+        self._by_hand = _by_hand(session, masks, rule_id)
+        self._settled = AlreadyDone(session, rule, masks)
+        self._claims = {claim for each in rule.then if (claim := each.claim) is not None}
+        self._above = [each for each in above if self._may_claim(each.rule)]
+        self._inbox = folder_with_role(session, "inbox")
+        self._seen: list[_Seen] = []
+        self.settled = self.respected = self.changed = self.moved = self.out_of_inbox = 0
+
+    def _may_claim(self, above: Rule) -> bool:
+        if not above.enabled or "arrival" not in above.runs:
+            return False
+        return above.stop or any(each.claim in self._claims for each in above.then)
+
+    def add(self, misses: Misses, takes: Mask, span: Span) -> None:
+        """Count the messages of a span, of which the rule takes some."""
+        usual = in_usual_folders(self._session, self._masks, span)
+        settled = self._settled.of(span)
+        by_hand = self._by_hand[span.low + 1 : span.high + 1]
+        claimed = self._claimed(misses, takes, span)
+        free = takes & usual & ~claimed.stopped & ~by_hand
+        moved = free & self._settled.moved(span)
+        if "place" in claimed.overruled:
+            moved &= ~claimed.overruled["place"]
+        self.settled += int((settled & takes).sum())
+        self.respected += int((takes & usual & ~settled & by_hand).sum())
+        self.changed += int((free & self._settled.changed(span, claimed.overruled)).sum())
+        self.moved += int(moved.sum())
+        self.out_of_inbox += int((moved & self._masks.in_folder(self._inbox, span)).sum())
+        self._seen.append(_Seen(span, usual, by_hand, settled, claimed.placed))
+
+    def _claimed(self, misses: Misses, takes: Mask, span: Span) -> _Claimed:
+        overruled: dict[Hashable, Mask] = {c: np.zeros_like(takes) for c in self._claims}
+        placed, left = np.zeros(takes.size, np.int64), takes
+        for stored in self._above:
+            if not left.any():
+                break
+            rule = stored.rule
+            hit = left & misses.takes(rule) & of_accounts(self._session, self._masks, rule, span)
+            for claim in self._claims & {each.claim for each in rule.then}:
+                overruled[claim] |= hit
+                if claim == "place":
+                    placed[hit & (placed == 0)] = stored.id
+            if rule.stop:
+                placed[hit & (placed == 0)] = stored.id
+                left = left & ~hit
+        return _Claimed(overruled, takes & ~left, placed)
+
+    def why_it_stays(self, message_id: int) -> str:
+        """Why a message that the rule takes stays where it is in a catch-up; empty: it does not."""
+        for seen in self._seen:
+            if seen.span.low < message_id <= seen.span.high:
+                at = message_id - seen.span.low - 1
+                if not seen.usual[at]:
+                    return "left out of a catch-up"
+                if seen.by_hand[at] and not seen.settled[at]:
+                    return "as you put it"
+                above = [each for each in self._above if each.id == int(seen.placed[at])]
+                return f"left to {above[0].rule.name}" if above else ""
+        return ""
+
+
+def _by_hand(session: Session, masks: Masks, rule_id: int | None) -> Mask:
+    """By id, the messages that a person changed after this rule last acted on them."""
+
+    def find() -> Mask:
+        found = np.zeros(masks.top + 1, np.bool_)
+        if rule_id is not None:
+            found[list(changed_by_hand(session, rule_id=rule_id))] = True
+        return found
+
+    return masks.kept(("changed by hand", rule_id), find)  # type: ignore[no-any-return] # what find made

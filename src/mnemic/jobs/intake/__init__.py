@@ -1,0 +1,1 @@
+"""Mail on its way in: deliveries, imports, arrival."""

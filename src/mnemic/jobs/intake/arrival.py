@@ -1,0 +1,244 @@
+"""Mail comes in: it is kept, sent through the rules, and put where they say."""
+
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+from datetime import UTC, date, datetime, time, timedelta
+from itertools import islice
+from typing import Any
+
+from sqlmodel import Session
+
+from mnemic.core import (
+    Event,
+    Given,
+    MessageState,
+    Outcome,
+    ParsedMessage,
+    compiled_line,
+    parse_message,
+    through_rules,
+)
+from mnemic.jobs.shared.circumstances import MailboxCircumstances
+from mnemic.jobs.shared.gathered_changes import Copying, copy_all
+from mnemic.jobs.shared.rule_effects import RuleEffects, effects_of, trail_rows
+from mnemic.jobs.shared.sending import Sender, send_outside
+from mnemic.post import FileMessage
+from mnemic.store import Database
+from mnemic.store.journal.changes import SlotChange, count_in_run, join_run, record_changes
+from mnemic.store.journal.trail import add_rows
+from mnemic.store.line.rules import StoredRule, list_rules
+from mnemic.store.mail.folders import ensure_folder, folder_paths, folder_with_role
+from mnemic.store.mail.labels import ensure_label, put_labels
+from mnemic.store.mail.messages import add_message, has_octets
+
+__all__ = ["SORTED", "Arrival", "ImportReport", "Intake", "import_messages", "take_in"]
+
+#: Messages of an import in one transaction: few enough that other writers get their turn.
+_BATCH = 1_000
+
+
+@dataclass(frozen=True, slots=True)
+class Arrival:
+    """A message that came in, the names of the rules that took it, and the sounds they ask for."""
+
+    message_id: int
+    rules: tuple[str, ...]
+    sounds: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class ImportReport:
+    """How many messages an import took in and how many were here; of the new, what rules took."""
+
+    taken_in: int
+    doubles: int
+    sorted: int = 0
+
+
+#: What the history says of mail that rules sorted as it came in.
+SORTED = "Sorted as it came in"
+
+#: What no rules make of any message: it goes where mail of its event goes.
+_UNSORTED = through_rules([], parse_message(b""), "hand")
+
+
+def _set(session: Session, effects: RuleEffects) -> dict[str, Any]:
+    """The columns that rules set, the folder among them, which is made where it is missing."""
+    values = {slot: value for slot, value, _ in effects.slots}
+    if effects.place is not None:
+        values["folder_id"] = ensure_folder(session, effects.place[0])
+    return values
+
+
+class Intake:
+    """Takes messages in during one transaction; ``rules`` are the line as it stands by default."""
+
+    def __init__(
+        self, session: Session, now: datetime, rules: list[StoredRule] | None = None
+    ) -> None:
+        self._session = session
+        stored = list_rules(session) if rules is None else rules
+        self._rules = [each.rule for each in stored]
+        self._ids = {position: each.id for position, each in enumerate(stored)}
+        self._circumstances = MailboxCircumstances(session, now)
+        self._homes = folder_paths(session)  # special folders keep their paths
+        self._now = int(now.timestamp())
+        self._runs: dict[date, int] = {}
+
+    def take_in(
+        self,
+        message: ParsedMessage,
+        *,
+        received: datetime,
+        seen: bool = False,
+        flagged: bool = False,
+        at: datetime | None = None,
+    ) -> Arrival:
+        """Keep one message and sort it. What the owner sent goes through the rules for ``sent``.
+
+        ``received`` is the time of its receipt, for every condition, now and later. ``at`` is when
+        it came in, where that is not now.
+        """
+        session, around = self._session, self._circumstances
+        message = message.received_at(received)
+        moment = self._now if at is None else int(at.timestamp())
+        account = around.account_of(message)
+        event: Event = "sent" if around.is_sent(message) else "arrival"
+        home = folder_with_role(session, "sent" if event == "sent" else "inbox")
+        # As it would be without rules, which is what undoing them brings it back to.
+        unsorted = {"folder_id": home, "seen": seen or event == "sent", "flagged": flagged}
+        address = account.address if account else None
+        outcome = self._outcome(message, event, self._given(address, received, unsorted))
+        effects = effects_of(session, outcome, self._ids, event) if outcome.taken_by else None
+        values = unsorted if effects is None else {**unsorted, **_set(session, effects)}
+        message_id = add_message(
+            session,
+            message,
+            received=received,
+            account_id=account.id if account else None,
+            placed_at=moment,  # old mail that comes in now has its full time in the trash
+            **values,
+        )
+        if effects is None:
+            return Arrival(message_id, ())
+        self._sort(message_id, effects, unsorted, values, moment)
+        if (mine := address or around.address) is not None:
+            sender = Sender(mine, message_id, message.octets)
+            send_outside(session, message, outcome, sender, moment)
+        add_rows(session, trail_rows(message_id, outcome, effects, event, moment))
+        return Arrival(message_id, outcome.rules, outcome.notify)
+
+    def _given(self, account: str | None, received: datetime, coming: Mapping[str, Any]) -> Given:
+        """What conditions may look at beside a message that comes in as its columns say."""
+        home, seen, flagged = coming["folder_id"], bool(coming["seen"]), bool(coming["flagged"])
+        state = MessageState(account, self._homes[home], seen=seen, flagged=flagged)
+        return Given(state, self._circumstances.of(received))
+
+    def _outcome(self, message: ParsedMessage, event: Event, given: Given) -> Outcome:
+        if not self._rules:
+            return _UNSORTED
+        return compiled_line(self._rules, event).explain(message, given)
+
+    def _sort(
+        self,
+        message_id: int,
+        effects: RuleEffects,
+        before: dict[str, Any],
+        after: dict[str, Any],
+        at: int,
+    ) -> None:
+        """Label and copy a message as rules say, and write down what they changed about it."""
+        session = self._session
+        owners: dict[str, int | None] = {slot: owner for slot, _, owner in effects.slots}
+        owners["folder_id"] = effects.place[1] if effects.place else None
+        changes = [
+            SlotChange(slot, before.get(slot), value, owners[slot])
+            for slot, value in after.items()
+            if value != before.get(slot)
+        ]
+        labels = [
+            SlotChange("label", None, ensure_label(session, name), owner)
+            for name, put, owner in effects.labels
+            if put
+        ]
+        put_labels(session, message_id, [each.after for each in labels])
+        changes += labels
+        copies: list[Copying] = [
+            (message_id, ensure_folder(session, path), owner) for path, owner in effects.copies
+        ]
+        if not changes and not copies:
+            return
+        run_id = self._run_of_day(at)
+        record_changes(session, run_id, message_id, changes)
+        copied = copy_all(session, run_id, copies, at=at)
+        count_in_run(session, run_id, bool(changes) + copied)
+
+    def _run_of_day(self, at: int) -> int:
+        """The run that arrivals of the owner's day stand in."""
+        day = datetime.fromtimestamp(at, UTC).astimezone(self._circumstances.zone).date()
+        if day not in self._runs:
+            first, last = (
+                int(datetime.combine(each, time(), self._circumstances.zone).timestamp())
+                for each in (day, day + timedelta(days=1))
+            )
+            self._runs[day] = join_run(self._session, SORTED, at=at, since=first, until=last)
+        return self._runs[day]
+
+
+def take_in(
+    session: Session,
+    message: ParsedMessage,
+    *,
+    received: datetime,
+    seen: bool = False,
+    rules: list[StoredRule] | None = None,
+) -> Arrival:
+    """Keep one message and sort it by ``rules`` (default: the line as it stands)."""
+    return Intake(session, received, rules).take_in(message, received=received, seen=seen)
+
+
+def import_messages(
+    database: Database,
+    messages: Iterable[FileMessage],
+    *,
+    now: datetime,
+    sort: bool = True,
+    progress: Callable[[ImportReport], None] | None = None,
+) -> ImportReport:
+    """Take messages from files in, each set of octets once.
+
+    They pass through the rules like any mail that arrives, unless ``sort`` is False. The time of
+    receipt is that of the topmost Received field, else Date, else the file's time. ``progress``
+    is told after each transaction.
+    """
+    report = ImportReport(0, 0)
+    remaining = iter(messages)
+    while batch := list(islice(remaining, _BATCH)):
+        with database.writing() as session:
+            done = _import_batch(session, batch, now, sort=sort)
+        report = ImportReport(
+            report.taken_in + done.taken_in,
+            report.doubles + done.doubles,
+            report.sorted + done.sorted,
+        )
+        if progress is not None:
+            progress(report)
+    return report
+
+
+def _import_batch(
+    session: Session, batch: list[FileMessage], now: datetime, *, sort: bool
+) -> ImportReport:
+    """Take in what is new of one transaction's messages."""
+    taken_in = doubles = by_rules = 0
+    intake = Intake(session, now, None if sort else [])
+    for each in batch:
+        if has_octets(session, each.octets):
+            doubles += 1
+            continue
+        message = parse_message(each.octets, file_time=each.file_time)
+        received = message.received or each.file_time
+        arrival = intake.take_in(message, received=received, seen=each.seen, flagged=each.flagged)
+        taken_in += 1
+        by_rules += bool(arrival.rules)
+    return ImportReport(taken_in, doubles, by_rules)

@@ -1,0 +1,1 @@
+"""What people do: with messages, folders, labels and contacts; and what they are told."""

@@ -1,0 +1,139 @@
+"""What a person does with messages: one, a selection, a folder, a whole search result."""
+
+from dataclasses import dataclass
+from typing import Any, Literal, TypeAlias, assert_never
+
+from pydantic import BaseModel, ConfigDict
+from sqlmodel import Session
+
+from mnemic.core import MnemicError
+from mnemic.core.actions import BaseAction
+from mnemic.core.actions.effect import CopyTo, Effect, Label, MoveTo, SetColumn
+from mnemic.jobs.shared.destinations import destination, made_destination
+from mnemic.jobs.shared.gathered_changes import copy_all
+from mnemic.jobs.shared.large_moves import ask_about_chosen
+from mnemic.jobs.shared.selection import Selection, choose
+from mnemic.store.journal.changes import (
+    begin_run,
+    chosen_ids,
+    finish_run,
+    put_label,
+    restore_folders,
+    set_slot,
+    take_label,
+)
+from mnemic.store.journal.trail import labels_put_by_rules
+from mnemic.store.mail.folders import ensure_folder, folder_with_role
+from mnemic.store.mail.labels import ensure_label, label_called
+
+__all__ = ["Act", "Acted", "NotAnActError", "PlainAct", "act"]
+
+
+class NotAnActError(MnemicError):
+    """An action that rules have and people have not: forward, reply, notify."""
+
+
+class PlainAct(BaseModel):
+    """What people do and rules don't.
+
+    ``restore`` takes a message back to where it was before it came to its folder; ``put_back``
+    undoes what rules did to it: back to the inbox, without the labels they put on.
+    """
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    do: Literal["restore", "put_back", "uncolour"]
+
+
+Act: TypeAlias = BaseAction | PlainAct
+
+
+@dataclass(frozen=True, slots=True)
+class Acted:
+    """What an act came to: its run (None where nothing had to change), and what to say of it."""
+
+    run_id: int | None
+    messages: int
+    saying: str
+
+
+class _Doing:
+    """Does one act to the chosen messages, under a run."""
+
+    def __init__(self, session: Session, run_id: int, at: int) -> None:
+        self._session, self._run_id, self._at = session, run_id, at
+
+    def _set(self, slot: Any, value: Any) -> None:
+        set_slot(self._session, self._run_id, slot, value, at=self._at)
+
+    def do(self, what: Act) -> str:
+        """Do it; what was done, in words."""
+        if isinstance(what, PlainAct):
+            return self._plain(what)
+        self._carry_out(_effect(what))
+        return what.deed_by_hand()
+
+    def _carry_out(self, effect: Effect) -> None:
+        session, run_id = self._session, self._run_id
+        match effect:
+            case MoveTo():
+                self._set("folder_id", made_destination(session, effect))
+            case SetColumn():
+                self._set(effect.column, effect.value)
+            case Label(put=True):
+                put_label(session, run_id, ensure_label(session, effect.name))
+            case Label():
+                take_label(session, run_id, ensure_label(session, effect.name))
+            case CopyTo():
+                folder_id = ensure_folder(session, effect.path)
+                copies = [(key, folder_id, None) for key in chosen_ids(session)]
+                copy_all(session, run_id, copies, at=self._at)
+            case _:
+                assert_never(effect)
+
+    def _plain(self, act: PlainAct) -> str:
+        if act.do == "uncolour":
+            self._set("colour", None)
+            return "no longer coloured"
+        if act.do == "restore":
+            restore_folders(self._session, self._run_id, at=self._at)
+            return "restored"
+        self._put_back()
+        return "put back"
+
+    def _put_back(self) -> None:
+        for name in labels_put_by_rules(self._session):
+            label = label_called(self._session, name)
+            if label is not None:
+                take_label(self._session, self._run_id, label)
+        self._set("folder_id", folder_with_role(self._session, "inbox"))
+
+
+def _effect(action: BaseAction) -> Effect:
+    """What an action does, as to mail that has just come in: kept, it goes to the inbox."""
+    effect = action.effect("arrival")
+    if effect is None:
+        raise NotAnActError(f"“{action.do}” is for rules; choose something else")
+    return effect
+
+
+def act(
+    session: Session, selection: Selection, what: Act, *, at: int, ask_first: bool = False
+) -> Acted:
+    """Do something to every message of a selection, under a run that can be undone.
+
+    ``at`` is in seconds since 1970-01-01 UTC. Raises NotAnActError for what only rules do, and
+    LargeMoveError with a question where it is to ``ask_first`` and much of the mail would move.
+    """
+    effect = None if isinstance(what, PlainAct) else _effect(what)
+    choose(session, selection)
+    if ask_first and isinstance(effect, MoveTo):
+        ask_about_chosen(session, destination(session, effect))
+    run_id = begin_run(session, at=at, actor="person")
+    verb = _Doing(session, run_id, at).do(what)
+    changed = finish_run(session, run_id, "")
+    if not changed:
+        return Acted(None, 0, f"Already {verb}")
+    saying = f"{changed:,} message{'' if changed == 1 else 's'} {verb}"
+    finish_run(session, run_id, saying)
+    return Acted(run_id, changed, saying)

@@ -1,0 +1,90 @@
+"""What happened to messages, in words."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from sqlmodel import Session
+
+from mnemic.core.run_sayings import run_saying
+from mnemic.core.wording import spoken_path
+from mnemic.store.engine.sql import execute, fetch
+from mnemic.store.journal.history import RunChange
+from mnemic.store.mail.folders import folder_paths, folder_with_role
+from mnemic.store.mail.labels import list_labels
+
+__all__ = ["MessageStep", "change_sayings", "steps_of"]
+
+
+@dataclass(frozen=True, slots=True)
+class MessageStep:
+    """Something that happened to a message. ``at`` is in seconds since 1970-01-01 UTC.
+
+    ``minor`` is what happens to every message: it is received, and read.
+    """
+
+    at: int
+    saying: str
+    by_person: bool
+    minor: bool
+
+
+def steps_of(session: Session, message_id: int) -> list[MessageStep]:
+    """What happened to a message but for what rules did, which its trail tells: oldest first."""
+    found = fetch(
+        session,
+        "SELECT r.at, r.undoes, r.lasting, o.kind, o.saying, j.slot, j.before, j.after"
+        " FROM journal AS j JOIN run AS r ON r.id = j.run_id LEFT JOIN run AS o ON o.id = r.undoes"
+        " WHERE j.entity = 'message' AND j.entity_id = :id AND r.actor = 'person' ORDER BY j.id",
+        id=message_id,
+    )
+    changes = [
+        RunChange(message_id, slot, before, after, None, undoes is not None)
+        for _, undoes, _, _, _, slot, before, after in found
+    ]
+    received = execute(session, "SELECT received_at FROM message WHERE id = :id", id=message_id)
+    steps = [MessageStep(received.scalar_one(), "Received", by_person=False, minor=True)]
+    for (at, undoes, lasting, kind, what, slot, *_), saying in zip(
+        found, change_sayings(session, changes), strict=True
+    ):
+        said = "Opened" if lasting else saying
+        if undoes is not None:
+            said += f", undoing “{run_saying(kind, what)}”"
+        steps.append(MessageStep(at, said, by_person=True, minor=slot == "seen"))
+    return steps
+
+
+def change_sayings(session: Session, changes: Iterable[RunChange]) -> list[str]:
+    """Each change in words, before and after: "Moved from Inbox to Moorings / Permits"."""
+    paths = {str(key): spoken_path(path) for key, path in folder_paths(session).items()}
+    labels = {str(each.id): each.name for each in list_labels(session)}
+    erased = str(folder_with_role(session, "erased"))
+    return [_saying(each, paths, labels, erased) for each in changes]
+
+
+def _saying(change: RunChange, paths: dict[str, str], labels: dict[str, str], erased: str) -> str:
+    slot, before, after = change.slot, change.before, change.after
+    if slot == "folder_id":
+        return _moved(change, paths, erased)
+    if slot == "label":
+        label = labels.get(str(after or before), "that is gone")
+        return f"Labelled {label}" if after is not None else f"No longer labelled {label}"
+    if slot == "flagged":
+        return "Flagged" if after == "1" else "No longer flagged"
+    if slot == "seen":
+        return "Marked as read" if after == "1" else "Marked as unread"
+    if slot == "destroyed":
+        return "Destroyed for good"
+    was = f", before {before}" if before else ""
+    if slot == "colour":
+        return f"Coloured {after}{was}" if after else f"No longer coloured {before}"
+    return f"Given {after} importance{was}" if after else f"Importance as it came{was}"
+
+
+def _moved(change: RunChange, paths: dict[str, str], erased: str) -> str:
+    """A copy's first entry says that it came from among the erased: undone, it goes there."""
+    place = paths.get(str(change.after), "a folder that is gone")
+    if change.after == erased:
+        return "Erased"
+    if change.before == erased:
+        return f"{'Brought back' if change.undoes else 'Copied'} to {place}"
+    return f"Moved from {paths.get(str(change.before), 'a folder that is gone')} to {place}"

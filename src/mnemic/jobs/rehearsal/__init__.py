@@ -1,0 +1,1 @@
+"""Rehearsal: what a rule would take and do, told before it is saved."""

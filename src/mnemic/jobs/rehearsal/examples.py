@@ -1,0 +1,122 @@
+"""Pinned examples: whether rules still take what they must, and leave what they must not take."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime
+
+from sqlmodel import Session
+
+from mnemic.core import Given, Rule, take
+from mnemic.core.nearly import missing
+from mnemic.core.outcome import applies
+from mnemic.core.sentence import condition_saying
+from mnemic.jobs.shared.circumstances import MailboxCircumstances
+from mnemic.store.line.pins import Pin
+from mnemic.store.line.rules import StoredRule
+from mnemic.store.mail.message_views import StoredMessage, stored_messages
+
+__all__ = ["Example", "broken_examples", "check_examples", "comes_first"]
+
+
+@dataclass(frozen=True, slots=True)
+class Example:
+    """A pinned message, and what is wrong with it in words; empty where it is as it must be."""
+
+    rule: StoredRule
+    message: StoredMessage
+    wanted: bool
+    wrong: str
+
+
+def comes_first(above: Rule, rule: Rule) -> bool:
+    """Whether a rule above keeps a rule from placing what both take: it stops, or places it."""
+    if not above.enabled or "arrival" not in above.runs:
+        return False
+    return above.stop or all(
+        any(each.slot == "place" for each in which.then) for which in (above, rule)
+    )
+
+
+class _Checking:
+    def __init__(self, session: Session, now: datetime) -> None:
+        self._session, self._around = session, MailboxCircumstances(session, now)
+
+    def _given(self, message: StoredMessage) -> Given:
+        received = datetime.fromtimestamp(message.row.received_at, UTC)
+        return Given(message.state, self._around.of(received, message.id))
+
+    def wrong(
+        self,
+        line: Sequence[StoredRule],
+        stored: StoredRule,
+        message: StoredMessage,
+        *,
+        wanted: bool,
+    ) -> str:
+        """What is wrong with an example of a rule that stands where it does in the line."""
+        given = self._given(message)
+        tried = take(stored.rule, message, given)
+        if not wanted:
+            return "is taken" if tried.took else ""
+        if not tried.took:
+            found = missing(tried)
+            if found is None or found.condition.condition is None:
+                return "is not taken"
+            said = condition_saying(found.condition.condition)
+            return f"is kept out: {said}" if found.spared else f"is not taken, all but: {said}"
+        for above in line[: line.index(stored)]:
+            if not comes_first(above.rule, stored.rule):
+                continue
+            if (
+                applies(above.rule, "arrival", given.state.account)
+                and take(above.rule, message, given).took
+            ):
+                return f"is taken first by “{above.rule.name}”"
+        return ""
+
+
+def check_examples(
+    session: Session,
+    line: Sequence[StoredRule],
+    pins: Mapping[int, Sequence[Pin]],
+    *,
+    now: datetime,
+) -> list[Example]:
+    """Every example of the rules of a line (that may only be thought of), as it would be."""
+    checking = _Checking(session, now)
+    wanted = {pin.message_id for each in line for pin in pins.get(each.id, ())}
+    messages = {each.id: each for each in stored_messages(session, iter(sorted(wanted)))}
+    return [
+        Example(
+            stored,
+            messages[pin.message_id],
+            pin.wanted,
+            checking.wrong(line, stored, messages[pin.message_id], wanted=pin.wanted),
+        )
+        for stored in line
+        for pin in pins.get(stored.id, ())
+        if pin.message_id in messages
+    ]
+
+
+def broken_examples(
+    session: Session,
+    before: Sequence[StoredRule],
+    after: Sequence[StoredRule],
+    pins: Mapping[int, Sequence[Pin]],
+    *,
+    now: datetime,
+) -> list[Example]:
+    """The examples of rules that are on which a change of the line would break."""
+    if not pins:
+        return []
+    broken = {
+        (each.rule.id, each.message.id)
+        for each in check_examples(session, before, pins, now=now)
+        if each.wrong and each.rule.rule.enabled
+    }
+    return [
+        each
+        for each in check_examples(session, after, pins, now=now)
+        if each.wrong and each.rule.rule.enabled and (each.rule.id, each.message.id) not in broken
+    ]

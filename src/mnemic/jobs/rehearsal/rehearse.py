@@ -1,0 +1,303 @@
+"""Rehearsal: what a rule would do with mail already here, before anything happens.
+
+The store narrows to the messages for which each condition holds, as arrays over ids; how they
+combine is counted on those arrays, and the core says of the messages that are shown why it takes
+them. It goes from the newest ids down, so that it can stop when its time is up.
+"""
+
+import time
+from collections import Counter
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+
+import numpy as np
+from sqlmodel import Session
+
+from mnemic.core import Rule
+from mnemic.core.risks import risks_of
+from mnemic.core.rules import AllGroup, AnyGroup, AnyTest, NotGroup
+from mnemic.jobs.catch_up.counts import CatchUpCounts, of_accounts
+from mnemic.jobs.rehearsal.examples import comes_first
+from mnemic.jobs.rehearsal.tried_mail import (
+    NearlyTaken,
+    RehearsedMessage,
+    ShownMail,
+    Trying,
+    newest,
+)
+from mnemic.jobs.shared.circumstances import MailboxCircumstances
+from mnemic.jobs.shared.large_moves import LargeMove, question_about
+from mnemic.jobs.shared.misses import Misses
+from mnemic.store.conditions_sql.ids import Ids
+from mnemic.store.engine.tables import driver
+from mnemic.store.line.rules import StoredRule
+from mnemic.store.mail.addresses import senders_written_to
+from mnemic.store.mail.folders import folder_with_role
+from mnemic.store.search.masks import Mask, Masks, Span
+
+__all__ = ["Earlier", "Rehearsal", "rehearse"]
+
+#: Messages that are nearly taken are looked at a few at a time.
+_NEARLY_SHOWN = 20
+
+#: A share of the inbox beyond which a rule is more likely a mistake (common practice).
+_MUCH = 0.3
+
+#: Messages looked at first where time is short: what they take tells how many more to look at.
+_FIRST_SPAN = 512
+
+#: How much further it looks at most than the time before: mail is not spread evenly.
+_GROWTH = 8
+
+#: Messages looked at between two looks at who still waits for the answer. Each look-up in the
+#: index costs the same for few messages as for many.
+_SPAN = 131_072
+
+
+@dataclass(frozen=True, slots=True)
+class Earlier:
+    """A rule above that gets there first, with how many messages, and whether it stops."""
+
+    rule_id: int
+    messages: int
+    stops: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Rehearsal:
+    """What a rule would take of the mail already here.
+
+    ``whole`` tells that all mail was looked at: else every count is "at least". ``counts`` is, by
+    the path of each condition and bracket (``when.all[0]``), for how many messages it holds by
+    itself. ``takes_otherwise`` is how many it would take with *any* in place of *all* in its
+    outermost bracket, or the reverse; None where that makes no difference. ``spared`` is how many
+    its exceptions keep out. ``settled`` is how many of those it takes are already as its actions
+    would have them, ``respected`` how many others a person changed after the rule acted on them,
+    which a catch-up leaves alone, ``catch_up`` how many it would change, and ``question`` what is
+    asked before it; ``elsewhere`` is how many are in which other folder than the inbox, by id.
+    ``nearly`` is how many miss it by exactly one condition. ``earlier`` are the rules above it that
+    get there first. ``risks`` are said plainly.
+    """
+
+    examined: int
+    whole: bool
+    takes: int
+    settled: int
+    respected: int
+    catch_up: int
+    question: str | None
+    spared: int
+    takes_otherwise: int | None
+    counts: dict[str, int]
+    elsewhere: tuple[tuple[int, int], ...]
+    first: tuple[RehearsedMessage, ...]
+    nearly: int
+    first_nearly: tuple[NearlyTaken, ...]
+    earlier: tuple[Earlier, ...]
+    risks: tuple[str, ...]
+
+
+def _other_bracket(test: AnyTest) -> AnyTest | None:
+    """The test with *any* in place of *all* or the reverse; None where that says the same."""
+    if not isinstance(test, AllGroup | AnyGroup) or len(test.tests) < 2:
+        return None
+    if isinstance(test, AllGroup):
+        return AnyGroup(any=test.tests)
+    return AllGroup(all=test.tests)
+
+
+def _paths(test: AnyTest, path: str) -> Iterator[tuple[str, AnyTest]]:
+    yield path, test
+    if isinstance(test, NotGroup):
+        yield from _paths(test.not_, f"{path}.not")
+    elif isinstance(test, AllGroup | AnyGroup):
+        kind = "all" if isinstance(test, AllGroup) else "any"
+        for at, each in enumerate(test.tests):
+            yield from _paths(each, f"{path}.{kind}[{at}]")
+
+
+@dataclass
+class _Counts:
+    """What has been counted so far."""
+
+    takes: list[Ids] = field(default_factory=list)
+    nearly: list[Ids] = field(default_factory=list)
+    spared: int = 0
+    otherwise: int = 0
+    each: Counter[str] = field(default_factory=Counter)
+    earlier: Counter[int] = field(default_factory=Counter)
+    folders: Counter[int] = field(default_factory=Counter)
+
+
+class _Counting:
+    """Counts, span by span, what a rule takes."""
+
+    def __init__(
+        self,
+        session: Session,
+        rule: Rule,
+        masks: Masks,
+        *,
+        above: Sequence[StoredRule],
+        rule_id: int | None,
+    ) -> None:
+        self.rule, self._masks = rule, masks
+        self.catch_up = CatchUpCounts(session, rule, masks, above=above, rule_id=rule_id)
+        self._tests = list(_paths(rule.when, "when"))
+        if rule.unless is not None:
+            self._tests += _paths(rule.unless, "unless")
+        self.other = _other_bracket(rule.when)
+        self.above = [each for each in above if comes_first(each.rule, rule)]
+        self._session = session
+        self.counts = _Counts()
+
+    def add(self, span: Span) -> None:
+        """Count the messages of a span."""
+        counts, rule = self.counts, self.rule
+        misses = Misses(span.high - span.low, lambda condition: self._masks.of(condition, span))
+        there = of_accounts(self._session, self._masks, rule, span)
+        for path, test in self._tests:
+            counts.each[path] += int((misses.holds(test) & there).sum())
+        when = misses.holds(rule.when) & there
+        takes = misses.takes(rule) & there
+        counts.spared += int((when & ~takes).sum())
+        if self.other is not None:
+            turned = rule.model_copy(update={"when": self.other})
+            counts.otherwise += int((misses.takes(turned) & there).sum())
+        counts.takes.append(np.flatnonzero(takes) + span.low + 1)
+        counts.nearly.append(np.flatnonzero(misses.nearly(rule) & there) + span.low + 1)
+        if not counts.takes[-1].size:
+            return
+        self.catch_up.add(misses, takes, span)
+        numbers = np.bincount(self._masks.folder_of[counts.takes[-1]])
+        counts.folders.update({int(key): int(numbers[key]) for key in np.flatnonzero(numbers)})
+        self._count_earlier(misses, takes, span)
+
+    def _count_earlier(self, misses: Misses, takes: Mask, span: Span) -> None:
+        left = takes
+        for stored in self.above:
+            if not left.any():
+                return
+            theirs = of_accounts(self._session, self._masks, stored.rule, span)
+            first = left & misses.takes(stored.rule) & theirs
+            self.counts.earlier[stored.id] += int(first.sum())
+            left = left & ~first
+
+
+def _spans(top: int, seconds: float | None) -> Iterator[Span]:
+    """From the newest ids down; as many as there is time for."""
+    begun = last = time.perf_counter()
+    high, size = top, _SPAN if seconds is None else _FIRST_SPAN
+    while high > 0:
+        low = max(0, high - size)
+        yield Span(low, high)
+        if seconds is not None:
+            now = time.perf_counter()
+            left = seconds - (now - begun)
+            size = int((high - low) * min(_GROWTH, left / max(now - last, 1e-6)))
+            last = now
+            if size < _FIRST_SPAN and low > 0:
+                return
+        high = low
+
+
+def rehearse(
+    session: Session,
+    rule: Rule,
+    *,
+    now: datetime,
+    limit: int = 50,
+    above: Sequence[StoredRule] = (),
+    rule_id: int | None = None,
+    seconds: float | None = None,
+    check: Callable[[], None] = lambda: None,
+) -> Rehearsal:
+    """Try the rule on the mail here; the newest ``limit`` it takes are kept with evidence.
+
+    ``above`` are the rules that mail passes before it, ``rule_id`` is its own, where it is saved.
+    With ``seconds``, it looks at as many
+    messages as it can in about that time. ``check`` is called now and then; what it raises ends
+    the rehearsal.
+    """
+    around = MailboxCircumstances(session, now)
+    masks = Masks(session, around.of(now), check)
+    counting = _Counting(session, rule, masks, above=above, rule_id=rule_id)
+    low = masks.top
+    for span in _spans(masks.top, seconds):
+        check()
+        counting.add(span)
+        low = span.low
+    shown = ShownMail(session, Trying(rule, around, now), counting.catch_up.why_it_stays)
+    return _told(session, counting, masks, low, shown, limit)
+
+
+def _told(
+    session: Session, counting: _Counting, masks: Masks, low: int, shown: ShownMail, limit: int
+) -> Rehearsal:
+    """What was counted of the messages above an id, with the newest of them."""
+    counts, nothing = counting.counts, np.empty(0, np.int64)
+    takes = np.concatenate([nothing, *counts.takes])
+    nearly = np.concatenate([nothing, *counts.nearly])
+    first, first_nearly = shown.of(
+        newest(session, takes, limit), newest(session, nearly, min(limit, _NEARLY_SHOWN))
+    )
+    inbox = folder_with_role(session, "inbox")
+    return Rehearsal(
+        examined=int(masks.there(Span(low, masks.top)).sum()),
+        whole=low == 0,
+        takes=takes.size,
+        settled=counting.catch_up.settled,
+        respected=counting.catch_up.respected,
+        catch_up=counting.catch_up.changed,
+        question=_question(counting, masks),
+        spared=counts.spared,
+        takes_otherwise=None if counting.other is None else counts.otherwise,
+        counts=dict(counts.each),
+        elsewhere=tuple((key, n) for key, n in counts.folders.most_common() if key != inbox),
+        first=first,
+        nearly=nearly.size,
+        first_nearly=first_nearly,
+        earlier=tuple(
+            Earlier(each.id, counts.earlier[each.id], each.rule.stop)
+            for each in counting.above
+            if counts.earlier[each.id]
+        ),
+        risks=(*risks_of(counting.rule), *_risks(session, masks, takes, counts.folders[inbox])),
+    )
+
+
+def _question(counting: _Counting, masks: Masks) -> str | None:
+    """What is asked before a catch-up that moves much of the mail."""
+    catch_up, does = counting.catch_up, {each.do for each in counting.rule.then}
+    return question_about(
+        LargeMove(
+            to_trash=catch_up.moved if "trash" in does else 0,
+            erased=catch_up.moved if "erase" in does else 0,
+            out_of_inbox=catch_up.out_of_inbox,
+            all_mail=masks.examined,
+        )
+    )
+
+
+def _risks(session: Session, masks: Masks, takes: Ids, in_inbox: int) -> Iterator[str]:
+    inbox = folder_with_role(session, "inbox")
+    there = int((masks.folder_of == inbox).sum())
+    if there and in_inbox > there * _MUCH:
+        yield f"It takes {in_inbox:,} of the {there:,} messages in the inbox"
+    pairs = masks.kept("from people written to", lambda: _from_people_written_to(session))
+    known = np.unique(pairs[np.isin(pairs[:, 0], takes), 1]).size
+    if known:
+        people = "one person" if known == 1 else f"{known:,} people"
+        yield f"It takes mail from {people} you have written to"
+
+
+def _from_people_written_to(session: Session) -> Ids:
+    """The ids of messages from people the owner has written to, each beside its sender's number."""
+    written_to = senders_written_to(folder_with_role(session, "sent"))
+    rows = driver(session).execute(
+        "SELECT ma.message_id, dense_rank() OVER (ORDER BY a.canonical) FROM address AS a"  # noqa: S608 -- SQL of our own
+        " JOIN message_address AS ma ON ma.address_id = a.id AND ma.header = 'from'"
+        f" WHERE a.canonical IN ({written_to})"
+    )
+    return np.array(rows.fetchall(), np.int64).reshape(-1, 2)

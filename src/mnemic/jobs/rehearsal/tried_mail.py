@@ -1,0 +1,116 @@
+"""A rule tried on single messages by the core: whether it takes them, why, or by what it misses."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from itertools import islice
+
+import numpy as np
+from sqlmodel import Session
+
+from mnemic.core import Given, Rule, take
+from mnemic.core.nearly import missing
+from mnemic.core.outcome import RuleTrail
+from mnemic.core.rules import conditions_in
+from mnemic.core.sentence import condition_saying
+from mnemic.jobs.shared.circumstances import MailboxCircumstances
+from mnemic.jobs.shared.excerpts import evidence_of
+from mnemic.store.conditions_sql.ids import Ids
+from mnemic.store.engine.tables import driver
+from mnemic.store.journal.trail import EvidencePiece
+from mnemic.store.mail.message_views import StoredMessage, know_folded, stored_messages
+
+__all__ = ["NearlyTaken", "RehearsedMessage", "ShownMail", "Trying", "newest", "try_on"]
+
+#: Messages taken up to which their order is asked of the store by their ids.
+_FEW = 400
+
+
+@dataclass(frozen=True, slots=True)
+class RehearsedMessage:
+    """A message that the rule would take, and why; ``stays`` says why a catch-up leaves it."""
+
+    message: StoredMessage
+    evidence: tuple[EvidencePiece, ...]
+    stays: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class NearlyTaken:
+    """A message that misses the rule by one condition, in words, with what did hold."""
+
+    message: StoredMessage
+    evidence: tuple[EvidencePiece, ...]
+    missing: str
+
+
+class Trying:
+    """Tries a rule on single messages, as the core does."""
+
+    def __init__(self, rule: Rule, around: MailboxCircumstances, now: datetime) -> None:
+        self._rule, self._around = rule, around
+        # Who had written before differs from message to message; few rules ask for it.
+        tests = (*conditions_in(rule.when), *conditions_in(rule.unless))
+        self._same = None if any(e.field == "contact" for e in tests) else around.of(now)
+
+    def on(self, message: StoredMessage) -> RuleTrail:
+        """Whether the rule takes a message, and why."""
+        circumstances = self._same
+        if circumstances is None:
+            received = datetime.fromtimestamp(message.row.received_at, UTC)
+            circumstances = self._around.of(received, message.id)
+        return take(self._rule, message, Given(message.state, circumstances))
+
+
+def try_on(session: Session, rule: Rule, message: StoredMessage, *, now: datetime) -> RuleTrail:
+    """Whether a rule takes a message, and why."""
+    return Trying(rule, MailboxCircumstances(session, now), now).on(message)
+
+
+class ShownMail:
+    """The messages that are shown, each with the core's own answer."""
+
+    def __init__(
+        self, session: Session, trying: Trying, why_it_stays: Callable[[int], str]
+    ) -> None:
+        self._session, self._trying, self._why_it_stays = session, trying, why_it_stays
+
+    def of(
+        self, takes: list[int], nearly: list[int]
+    ) -> tuple[tuple[RehearsedMessage, ...], tuple[NearlyTaken, ...]]:
+        """What is shown of messages that it takes, and of those that it nearly takes."""
+        messages = {m.id: m for m in stored_messages(self._session, iter([*takes, *nearly]))}
+        know_folded(self._session, messages)
+        return (
+            tuple(self._taken(messages[each]) for each in takes),
+            tuple(self._nearly(messages[each]) for each in nearly),
+        )
+
+    def _taken(self, message: StoredMessage) -> RehearsedMessage:
+        evidence = tuple(evidence_of(self._trying.on(message).when))
+        return RehearsedMessage(message, evidence, self._why_it_stays(message.id))
+
+    def _nearly(self, message: StoredMessage) -> NearlyTaken:
+        tried = self._trying.on(message)
+        found = missing(tried)
+        told = ""
+        if found is not None and found.condition.condition is not None:
+            said = condition_saying(found.condition.condition)
+            told = f"kept out: {said}" if found.spared else f"all but: {said}"
+        return NearlyTaken(message, tuple(evidence_of(tried.when, partly=True)), told)
+
+
+def newest(session: Session, ids: Ids, limit: int) -> list[int]:
+    """The newest of these messages, by the time of receipt."""
+    newest_first = "ORDER BY received_at DESC, id DESC"
+    if ids.size <= _FEW:
+        listed = ", ".join(map(str, ids.tolist()))
+        rows = driver(session).execute(
+            f"SELECT id FROM message WHERE id IN ({listed}) {newest_first} LIMIT {limit:d}"  # noqa: S608 -- numbers
+        )
+        return [key for (key,) in rows]
+    wanted = np.zeros(int(ids.max()) + 1, np.bool_)
+    wanted[ids] = True
+    rows = driver(session).execute(f"SELECT id FROM message {newest_first}")  # noqa: S608 -- words of our own
+    found = (key for (key,) in rows if key < wanted.size and wanted[key])
+    return list(islice(found, limit))

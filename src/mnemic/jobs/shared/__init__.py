@@ -1,0 +1,1 @@
+"""What several jobs need: circumstances, selections, effects of rules and how they are made."""

@@ -1,0 +1,119 @@
+"""What rules depend on beside the message, as the mailbox knows it."""
+
+from collections.abc import Iterator, Mapping, Set
+from datetime import datetime
+
+from sqlmodel import Session
+
+from mnemic.core import Circumstances, MessageView
+from mnemic.core.canonical import canonical_address
+from mnemic.core.message import AddressHeader
+from mnemic.store.engine.sql import execute
+from mnemic.store.mail.outbox import answered_at
+from mnemic.store.owner.accounts import Account, account_for, list_accounts, my_addresses
+from mnemic.store.owner.contacts import known_addresses
+from mnemic.store.owner.preferences import read_preferences
+
+__all__ = ["MailboxCircumstances"]
+
+_RECIPIENTS: tuple[AddressHeader, ...] = ("delivered_to", "x_original_to", "to", "cc", "bcc")
+
+_EARLIER = (
+    "SELECT 1 FROM address AS a"
+    " JOIN message_address AS ma ON ma.address_id = a.id AND ma.header = 'from'"
+    " JOIN message AS m ON m.id = ma.message_id"
+    " WHERE a.canonical = :sender AND (m.received_at, m.id) < (:received, :id) LIMIT 1"
+)
+
+#: Comes after every id: of the mail of one second, what is here already came before.
+_NOT_HERE_YET = 2**62
+
+
+class _EarlierSenders(Set[str]):
+    """Who has written before one message, asked of the store one address at a time."""
+
+    def __init__(self, session: Session, received: datetime, message_id: int) -> None:
+        self._session = session
+        self._before = {"received": int(received.timestamp()), "id": message_id or _NOT_HERE_YET}
+
+    def __contains__(self, sender: object) -> bool:
+        return execute(self._session, _EARLIER, sender=sender, **self._before).first() is not None
+
+    def __iter__(self) -> Iterator[str]:
+        found = (
+            "SELECT DISTINCT canonical FROM address AS a"
+            " JOIN message_address AS ma ON ma.address_id = a.id AND ma.header = 'from'"
+        )
+        return (sender for (sender,) in execute(self._session, found) if sender in self)
+
+    def __len__(self) -> int:
+        return sum(1 for _ in self)
+
+
+class _Answered(Mapping[str, datetime]):
+    """When senders last had an automatic reply, asked of the store one address at a time."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+
+    def __getitem__(self, sender: str) -> datetime:
+        return answered_at(self._session, sender)[sender]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(answered_at(self._session))
+
+    def __len__(self) -> int:
+        return len(answered_at(self._session))
+
+
+class MailboxCircumstances:
+    """The owner's addresses, contacts and time zone, read once, and what differs by message."""
+
+    def __init__(self, session: Session, now: datetime) -> None:
+        self._session = session
+        self.accounts: list[Account] = list_accounts(session)
+        self._mine = my_addresses(self.accounts)
+        self.zone = read_preferences(session).zone
+        self._base = Circumstances(
+            now=now,
+            timezone=self.zone,
+            me=frozenset(self._mine),
+            contacts=known_addresses(session),
+            answered=_Answered(session),
+        )
+
+    @property
+    def address(self) -> str | None:
+        """The address in whose name Mnemic writes where no account is known."""
+        return self.accounts[0].address if self.accounts else None
+
+    def of(self, received: datetime, message_id: int = 0) -> Circumstances:
+        """The circumstances of a message that was received then (0: it is not in the mailbox)."""
+        base = self._base  # written out: ``replace`` costs ten times as much, for each message
+        return Circumstances(
+            base.now,
+            base.timezone,
+            base.me,
+            base.contacts,
+            _EarlierSenders(self._session, received, message_id),
+            base.answered,
+        )
+
+    def _recipients(self, message: MessageView) -> Iterator[str]:
+        yield from map(canonical_address, message.envelope.recipients)
+        for header in _RECIPIENTS:
+            yield from map(canonical_address, message.addresses.get(header, ()))
+
+    def account_of(self, message: MessageView) -> Account | None:
+        """The account a message came to: by its envelope, else its recipients, else the first."""
+        if not self._mine:
+            return None
+        found = account_for(self._mine, self._recipients(message))
+        return found or self.accounts[0]
+
+    def is_sent(self, message: MessageView) -> bool:
+        """Whether the owner wrote it, to others alone."""
+        senders = map(canonical_address, message.addresses.get("from", ()))
+        if not self._mine or account_for(self._mine, senders) is None:
+            return False
+        return account_for(self._mine, self._recipients(message)) is None

@@ -1,0 +1,80 @@
+"""What moves much of the mail at once is asked about first, with its number."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from sqlmodel import Session
+
+from mnemic.core import MnemicError
+from mnemic.store.engine.sql import fetch
+from mnemic.store.mail.folders import folder_with_role
+from mnemic.store.mail.messages import count_messages
+
+__all__ = ["LargeMove", "LargeMoveError", "ask_about_chosen", "question_about"]
+
+#: So many messages nobody looks through again, to see whether it was meant.
+_MANY = 1_000
+
+#: The part of all mail from which on a mailbox looks like another one afterwards.
+_MUCH = 1 / 4
+
+
+class LargeMoveError(MnemicError):
+    """A move of much of the mail that nobody was asked about; the text is the question."""
+
+
+@dataclass(frozen=True, slots=True)
+class LargeMove:
+    """How many messages go to the trash, are erased, and leave the inbox, of all mail there is."""
+
+    to_trash: int
+    erased: int
+    out_of_inbox: int
+    all_mail: int
+
+    def _parts(self) -> Iterator[tuple[int, str]]:
+        yield self.to_trash, "to the trash"
+        yield self.erased, "out of sight, to be gone for good later"
+        yield self.out_of_inbox, "out of the inbox"
+
+    @property
+    def largest(self) -> tuple[int, str] | None:
+        """How many messages go where, if that is much; a single message is never."""
+        much = min(_MANY, self.all_mail * _MUCH)
+        found = [each for each in self._parts() if each[0] > max(much, 1)]
+        return max(found, key=lambda each: each[0]) if found else None
+
+
+def question_about(move: LargeMove) -> str | None:
+    """What is asked about a move before it is made; None where it is small."""
+    largest = move.largest
+    if largest is None:
+        return None
+    count, where = largest
+    return f"{count:,} of {move.all_mail:,} messages move {where}"
+
+
+def ask_about_chosen(session: Session, target: int | None) -> None:
+    """Ask before the journal's ``chosen`` messages move into a folder (None: one still to be made).
+
+    Raises LargeMoveError with the question, where that is much of the mail.
+    """
+    inbox, trash, erased = (folder_with_role(session, e) for e in ("inbox", "trash", "erased"))
+    ((moving, leaving),) = fetch(
+        session,
+        "SELECT count(*), coalesce(sum(m.folder_id = :inbox), 0) FROM chosen JOIN message AS m"
+        " ON m.id = chosen.id WHERE m.folder_id <> :erased AND m.folder_id IS NOT :target",
+        inbox=inbox,
+        erased=erased,
+        target=target,
+    )
+    question = question_about(
+        LargeMove(
+            to_trash=moving if target == trash else 0,
+            erased=moving if target == erased else 0,
+            out_of_inbox=leaving,
+            all_mail=count_messages(session),
+        )
+    )
+    if question is not None:
+        raise LargeMoveError(question)

@@ -1,0 +1,87 @@
+"""By how many conditions each of many messages misses a rule: ``core.nearly`` for whole arrays."""
+
+from collections.abc import Callable, Iterator
+from typing import TypeAlias, assert_never
+
+import numpy as np
+from numpy.typing import NDArray
+
+from mnemic.core import Rule
+from mnemic.core.fields import BaseCondition
+from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup
+from mnemic.store.search.masks import Mask
+
+__all__ = ["Misses", "positive_conditions"]
+
+Weights: TypeAlias = NDArray[np.int32]
+
+#: No answers of conditions could bring it about.
+_NEVER = 1_000_000
+
+
+def positive_conditions(test: AnyTest) -> Iterator[BaseCondition]:
+    """The conditions that are not turned round: those whose evidence speaks for the rule."""
+    match test:
+        case AllGroup() | AnyGroup():
+            for each in test.tests:
+                yield from positive_conditions(each)
+        case NotGroup() | Always():
+            return
+        case BaseCondition():
+            yield test
+        case _:
+            assert_never(test)
+
+
+class Misses:
+    """Weighs the messages of one span."""
+
+    def __init__(self, size: int, of: Callable[[BaseCondition], Mask]) -> None:
+        """``of`` gives for a condition the messages that it holds for."""
+        self._size, self._of = size, of
+        self._known: dict[tuple[AnyTest, bool], Weights] = {}
+
+    def flips_needed(self, test: AnyTest, *, wanted: bool) -> Weights:
+        """How few conditions would have to answer otherwise for the test to answer ``wanted``."""
+        known = self._known.get((test, wanted))
+        if known is None:
+            known = self._known[test, wanted] = self._flips_needed(test, wanted=wanted)
+        return known
+
+    def _flips_needed(self, test: AnyTest, *, wanted: bool) -> Weights:
+        match test:
+            case AllGroup() | AnyGroup():
+                whole, *others = (self.flips_needed(each, wanted=wanted) for each in test.tests)
+                summed = isinstance(test, AllGroup) is wanted
+                for each in others:
+                    whole = whole + each if summed else np.minimum(whole, each)
+                return np.minimum(whole, _NEVER) if summed and others else whole
+            case NotGroup():
+                return self.flips_needed(test.not_, wanted=not wanted)
+            case Always():
+                return np.full(self._size, 0 if wanted else _NEVER, np.int32)
+            case BaseCondition():
+                turned: Weights = (self._of(test) != wanted).astype(np.int32)
+                return turned
+            case _:
+                assert_never(test)
+
+    def holds(self, test: AnyTest) -> Mask:
+        """The messages for which a test holds."""
+        mask: Mask = self.flips_needed(test, wanted=True) == 0
+        return mask
+
+    def takes(self, rule: Rule) -> Mask:
+        """The messages that a rule takes."""
+        when = self.holds(rule.when)
+        return when if rule.unless is None else when & ~self.holds(rule.unless)
+
+    def nearly(self, rule: Rule) -> Mask:
+        """The messages that a rule misses by exactly one condition, while another speaks for it."""
+        when = self.flips_needed(rule.when, wanted=True)
+        spared = 0 if rule.unless is None else self.flips_needed(rule.unless, wanted=False)
+        spoken_for = when == 0
+        for condition in positive_conditions(rule.when):
+            spoken_for = spoken_for | self._of(condition)
+        mask: Mask = (when + spared == 1) & spoken_for
+        return mask

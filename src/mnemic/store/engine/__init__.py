@@ -1,0 +1,1 @@
+"""The database file: tables, connections, who writes when, what readers remember, backup."""

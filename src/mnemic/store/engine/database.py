@@ -1,0 +1,211 @@
+"""The SQLite database: connections, transactions and migrations."""
+
+import sqlite3
+from collections.abc import Iterator
+from contextlib import closing, contextmanager
+from pathlib import Path
+from typing import Any
+
+from alembic import command
+from alembic.config import Config
+from alembic.script import ScriptDirectory
+from sqlalchemy import Engine, event
+from sqlalchemy.exc import DatabaseError
+from sqlmodel import Session, create_engine
+
+from mnemic.core import MnemicError, NoRoomError, UnavailableError
+from mnemic.store.engine.write_queue import WriteQueue
+
+__all__ = ["Database", "StoreError"]
+
+#: How long a writer waits for another, in milliseconds. An import's transaction takes well under
+#: a second; waiting costs less than telling a sender to come again.
+_BUSY_TIMEOUT = 15_000
+
+_PRAGMAS = (
+    "journal_mode = WAL",
+    "foreign_keys = ON",
+    f"busy_timeout = {_BUSY_TIMEOUT}",
+    # With FULL, a commit is on disk when it returns; SMTP's 250 promises that.
+    "synchronous = FULL",
+    # What is deleted is overwritten: mail that is destroyed is not left in the file's free room.
+    "secure_delete = ON",
+    "temp_store = MEMORY",
+    # Pages kept in memory, in KB, by each connection: more made an import of 10,000 no faster.
+    "cache_size = -8192",
+    # Pages in the log before they go to the database: the same index pages are written once.
+    "wal_autocheckpoint = 8000",
+)
+
+
+class StoreError(MnemicError):
+    """A database that can't be used."""
+
+
+_DAMAGED = (
+    "the file is damaged; stop Mnemic, let “mnemic check” look at it, and put the newest backup"
+    " in its place"
+)
+
+#: What SQLite's result codes mean for whoever asked (sqlite3.h, "Result Codes"; from memory).
+_TROUBLES: dict[int, tuple[type[UnavailableError], str]] = {
+    sqlite3.SQLITE_FULL: (
+        NoRoomError,
+        "the disk is full; make room, and what waits goes on by itself",
+    ),
+    sqlite3.SQLITE_READONLY: (
+        UnavailableError,
+        "the mailbox can’t be written; look at the permissions of the file and of its folder",
+    ),
+    sqlite3.SQLITE_BUSY: (
+        UnavailableError,
+        "another program holds the mailbox; try again when it is done",
+    ),
+    sqlite3.SQLITE_IOERR: (
+        UnavailableError,
+        "the disk of the mailbox gives errors; look after it, and try again",
+    ),
+    sqlite3.SQLITE_CORRUPT: (UnavailableError, _DAMAGED),
+    sqlite3.SQLITE_NOTADB: (
+        UnavailableError,
+        "this is not a database of SQLite’s; put the newest backup in its place",
+    ),
+    sqlite3.SQLITE_CANTOPEN: (
+        UnavailableError,
+        "the mailbox can’t be opened; look at the permissions of the file and of its folder",
+    ),
+}
+
+
+def _trouble(path: Path, error: BaseException) -> UnavailableError | None:
+    """What went wrong, in words, where it is trouble that passes; nothing was changed by it."""
+    cause = error.orig if isinstance(error, DatabaseError) else error
+    code = getattr(cause, "sqlite_errorcode", None)
+    known = None if code is None else _TROUBLES.get(code & 0xFF)  # without the extended part
+    if known is None:
+        return None
+    kind, said = known
+    return kind(f"{path.name}: {said}. Nothing was changed")
+
+
+@contextmanager
+def _telling(path: Path) -> Iterator[None]:
+    """Tells trouble with the file in words."""
+    try:
+        yield
+    except (DatabaseError, sqlite3.Error) as error:
+        told = _trouble(path, error)
+        if told is None:
+            raise
+        raise told from error
+
+
+def _engine(path: Path, begin: str) -> Engine:
+    # Last in, first out: a reader finds what it worked out before (``store.engine.reader_cache``),
+    # however many others read at once.
+    engine = create_engine(f"sqlite:///{path}", pool_use_lifo=True)
+
+    @event.listens_for(engine, "connect")
+    def _connected(connection: Any, _record: Any) -> None:
+        connection.isolation_level = None  # BEGIN is ours, below
+        for pragma in _PRAGMAS:
+            connection.execute(f"PRAGMA {pragma}").close()
+
+    @event.listens_for(engine, "begin")
+    def _begin(connection: Any) -> None:
+        connection.exec_driver_sql(begin)
+
+    return engine
+
+
+class Database:
+    """One SQLite file, brought up to date when it is opened.
+
+    Raises StoreError where the file can't be opened or was made by a newer Mnemic.
+    """
+
+    def __init__(self, path: Path) -> None:
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            raise StoreError(f"{path.parent}: {error.strerror}; set MNEMIC_DATA") from error
+        self.path, self.write_queue = path, WriteQueue()
+        self._reader = _engine(path, "BEGIN")
+        # A writer takes its lock at once: one that read first could not be promoted safely.
+        self._writer = _engine(path, "BEGIN IMMEDIATE")
+        try:
+            with _telling(path):
+                self._migrate()
+        except UnavailableError as error:
+            raise StoreError(f"{path.parent}: {error}") from error
+        except DatabaseError as error:
+            raise StoreError(f"{path}: {error.orig}; move the file away or restore it") from error
+
+    def _migrate(self) -> None:
+        config = Config()
+        config.set_main_option("script_location", str(Path(__file__).parents[1] / "migrations"))
+        known = {script.revision for script in ScriptDirectory.from_config(config).walk_revisions()}
+        with self._writer.begin() as connection:
+            self._refuse_newer(connection, known)
+            config.attributes["connection"] = connection
+            command.upgrade(config, "head")
+
+    def _refuse_newer(self, connection: Any, known: set[str]) -> None:
+        from alembic.runtime.migration import MigrationContext
+
+        revision = MigrationContext.configure(connection).get_current_revision()
+        if revision is not None and revision not in known:
+            raise StoreError(f"{self.path}: made by a newer Mnemic; update Mnemic to open it")
+
+    @contextmanager
+    def reading(self) -> Iterator[Session]:
+        """A session that sees one state of the database and changes nothing.
+
+        Raises UnavailableError where the file can't be used at the moment.
+        """
+        with _telling(self.path), Session(self._reader, info={"reads": True}) as session:
+            yield session
+
+    @contextmanager
+    def writing(self) -> Iterator[Session]:
+        """A session with the write lock; committed at the end, undone where anything raises.
+
+        Raises NoRoomError where the disk is full, and UnavailableError where the file can't be
+        written at the moment.
+        """
+        with self.write_queue.turn(), _telling(self.path), Session(self._writer) as session:
+            yield session
+            session.commit()
+
+    @contextmanager
+    def change_counter(self) -> Iterator[Any]:
+        """A function whose value changes when another connection, of any process, has committed."""
+        with self._reader.connect() as connection:
+            driver = connection.connection.driver_connection
+            assert driver is not None  # noqa: S101 -- for the type checker; connected just above
+            yield lambda: driver.execute("PRAGMA data_version").fetchone()[0]
+
+    def compact(self) -> None:
+        """Give back the room of what was deleted, also in the search index and in the log.
+
+        Others read meanwhile; a writer waits. Raises StoreError where there is no room for it: the
+        file is written anew beside itself.
+        """
+        try:
+            with (
+                self.write_queue.turn(),
+                closing(sqlite3.connect(self.path, isolation_level=None)) as connection,
+            ):
+                for pragma in _PRAGMAS:
+                    connection.execute(f"PRAGMA {pragma}").close()
+                optimize = "INSERT INTO message_trigram (message_trigram) VALUES ('optimize')"
+                connection.execute(optimize)
+                connection.execute("VACUUM")
+                connection.execute("PRAGMA wal_checkpoint(TRUNCATE)").close()
+        except sqlite3.Error as error:
+            raise StoreError(f"{self.path}: {error}; nothing was lost") from error
+
+    def close(self) -> None:
+        """Close every connection."""
+        self._reader.dispose()
+        self._writer.dispose()

@@ -1,0 +1,1 @@
+"""The journal: every change with before and after, the trail of rules, undo and history."""

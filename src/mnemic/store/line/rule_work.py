@@ -1,0 +1,109 @@
+"""What a rule has done: how much it took, day by day, and what of it a person put back."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sqlmodel import Session
+
+from mnemic.store.engine.sql import fetch
+from mnemic.store.mail.folders import inbox_id
+
+__all__ = ["RuleWork", "changed_by_hand", "put_back_by_hand", "work_of"]
+
+
+@dataclass(frozen=True, slots=True)
+class RuleWork:
+    """How many messages a rule took: on each day, the last one being today, and in all of them.
+
+    ``last`` is when it took the last one, ever (seconds since 1970), None where it took none.
+    """
+
+    days: tuple[int, ...]
+    week: int
+    whole: int
+    last: int | None
+
+
+def work_of(session: Session, rule_id: int, midnights: Sequence[int]) -> RuleWork:
+    """What a rule took on the days that begin at these midnights (seconds since 1970), in order."""
+
+    def taken(since: int, until: int | None = None) -> int:
+        ((count,),) = fetch(
+            session,
+            "SELECT count(DISTINCT message_id) FROM trail WHERE rule_id = :rule AND at >= :since"
+            " AND (:until IS NULL OR at < :until)",
+            rule=rule_id,
+            since=since,
+            until=until,
+        )
+        return int(count)
+
+    ((last,),) = fetch(session, "SELECT max(at) FROM trail WHERE rule_id = :rule", rule=rule_id)
+    ends = [*midnights[1:], None]
+    days = tuple(taken(since, until) for since, until in zip(midnights, ends, strict=True))
+    return RuleWork(days, taken(midnights[-7]), taken(midnights[0]), last)
+
+
+def changed_by_hand(
+    session: Session, *, message_ids: Sequence[int] | None = None, rule_id: int | None = None
+) -> dict[int, set[int]]:
+    """By message, the rules after whose last act a person changed it; undoing counts not.
+
+    Of some messages or of one rule alone, where they are given.
+    """
+    these = "" if message_ids is None else f" AND j.entity_id IN ({_listed(message_ids)})"
+    rows = fetch(
+        session,
+        "WITH by_hand AS MATERIALIZED (SELECT j.entity_id AS message_id, max(r.at) AS at"
+        " FROM journal AS j JOIN run AS r ON r.id = j.run_id"
+        f" WHERE j.entity = 'message' AND j.slot <> 'seen'{these}"
+        " AND r.actor = 'person' AND r.undoes IS NULL AND r.undone_by IS NULL"
+        " GROUP BY j.entity_id)"
+        " SELECT h.message_id, t.rule_id FROM by_hand AS h"
+        " CROSS JOIN trail AS t ON t.message_id = h.message_id"
+        " WHERE t.rule_id IS NOT NULL AND (:rule IS NULL OR t.rule_id = :rule)"
+        " GROUP BY h.message_id, t.rule_id HAVING max(t.at) <= max(h.at)",
+        rule=rule_id,
+    )
+    found: dict[int, set[int]] = {}
+    for message_id, each in rows:
+        found.setdefault(message_id, set()).add(each)
+    return found
+
+
+def _listed(ids: Sequence[int]) -> str:
+    return ", ".join(str(int(each)) for each in ids)
+
+
+def put_back_by_hand(session: Session, since: int) -> dict[int, list[int]]:
+    """By rule, the messages of which a person took its work back since then, the newest first.
+
+    Counted where what the rule did was turned round: put back, moved back or to the inbox, the
+    label taken off, or undone for one message or for one rule; not by undoing a whole run, which
+    says nothing of the rule, nor before the rule was last changed.
+    """
+    rows = fetch(
+        session,
+        "WITH changed AS (SELECT j.entity_id AS rule_id, max(r.at) AS at FROM journal AS j"
+        " JOIN run AS r ON r.id = j.run_id WHERE j.entity = 'rule' AND j.before IS NOT NULL"
+        " AND json_extract(j.before, '$.document') IS NOT json_extract(j.after, '$.document')"
+        " GROUP BY j.entity_id)"
+        " SELECT did.rule_id, back.entity_id, max(back.id) AS newest FROM run AS r"
+        " JOIN journal AS back ON back.run_id = r.id AND back.entity = 'message'"
+        " JOIN journal AS did ON did.entity = 'message' AND did.entity_id = back.entity_id"
+        " AND did.slot = back.slot AND did.id < back.id AND did.rule_id IS NOT NULL"
+        " AND did.after IS back.before AND (did.before IS back.after"
+        " OR (back.slot = 'folder_id' AND back.after = :inbox))"
+        " LEFT JOIN run AS whole ON whole.undone_by = r.id"
+        " LEFT JOIN changed ON changed.rule_id = did.rule_id"
+        " WHERE r.actor = 'person' AND r.at >= :since AND r.undone_by IS NULL"
+        " AND back.slot IN ('folder_id', 'label') AND whole.id IS NULL"
+        " AND r.at >= coalesce(changed.at, 0)"
+        " GROUP BY did.rule_id, back.entity_id ORDER BY newest DESC",
+        since=since,
+        inbox=str(inbox_id(session)),
+    )
+    found: dict[int, list[int]] = {}
+    for rule_id, message_id, _ in rows:
+        found.setdefault(rule_id, []).append(message_id)
+    return found

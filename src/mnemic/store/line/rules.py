@@ -1,0 +1,133 @@
+"""The line: rules in their order."""
+
+import json
+from dataclasses import dataclass
+from functools import lru_cache
+
+from sqlalchemy import func
+from sqlmodel import Session, col, select
+
+from mnemic.core import Rule
+from mnemic.core.rule_reading import read_stored_rule
+from mnemic.store.engine.reader_cache import remembered, rows_as_json
+from mnemic.store.engine.tables import RuleRow, TrailRow
+
+__all__ = [
+    "StoredRule",
+    "add_rule",
+    "delete_rule",
+    "get_rule",
+    "list_rules",
+    "reorder_rules",
+    "replace_rule",
+    "rule_names",
+    "taken_since",
+]
+
+
+@dataclass(frozen=True, slots=True)
+class StoredRule:
+    """A rule with its id."""
+
+    id: int
+    rule: Rule
+
+
+@lru_cache(maxsize=4_096)  # each message that comes in asks for the line
+def _read(document: str) -> Rule:
+    return read_stored_rule(document)
+
+
+def _stored(row: RuleRow) -> StoredRule:
+    return StoredRule(row.id or 0, _read(row.document))
+
+
+def _document(rule: Rule) -> str:
+    return rule.model_dump_json(by_alias=True)
+
+
+def list_rules(session: Session) -> list[StoredRule]:
+    """Every rule of the line, from top to bottom."""
+    return remembered(session, "line", lambda: list(_line_of(_line_as_it_stands(session))))
+
+
+def _line_as_it_stands(session: Session) -> str:
+    return rows_as_json(session, "position, id, document", "rule WHERE deleted = 0")
+
+
+@lru_cache(maxsize=4)
+def _line_of(written: str) -> tuple[StoredRule, ...]:
+    return tuple(
+        StoredRule(rule_id, _read(document)) for _, rule_id, document in sorted(json.loads(written))
+    )
+
+
+def rule_names(session: Session) -> dict[int, str]:
+    """The name of every rule by its id, those that are deleted too."""
+    return {row.id or 0: _read(row.document).name for row in session.exec(select(RuleRow))}
+
+
+def _line(session: Session) -> list[RuleRow]:
+    kept = select(RuleRow).where(col(RuleRow.deleted).is_(False))
+    return list(session.exec(kept.order_by(col(RuleRow.position), col(RuleRow.id))))
+
+
+def _row(session: Session, rule_id: int) -> RuleRow | None:
+    row = session.get(RuleRow, rule_id)
+    return None if row is None or row.deleted else row
+
+
+def get_rule(session: Session, rule_id: int) -> StoredRule | None:
+    """One rule, or None where there is no such rule."""
+    row = _row(session, rule_id)
+    return None if row is None else _stored(row)
+
+
+def add_rule(session: Session, rule: Rule) -> StoredRule:
+    """Put a new rule at the end of the line."""
+    last = session.exec(select(func.max(RuleRow.position))).one()
+    row = RuleRow(position=0 if last is None else last + 1, document=_document(rule))
+    session.add(row)
+    session.flush()
+    return StoredRule(row.id or 0, rule)
+
+
+def replace_rule(session: Session, rule_id: int, rule: Rule) -> StoredRule | None:
+    """Put ``rule`` in place of the one with that id; None where there is no such rule."""
+    row = _row(session, rule_id)
+    if row is None:
+        return None
+    row.document = _document(rule)
+    session.flush()
+    return StoredRule(rule_id, rule)
+
+
+def delete_rule(session: Session, rule_id: int) -> bool:
+    """Take a rule out of the line; its trail and its versions stay. Whether there was one."""
+    row = _row(session, rule_id)
+    if row is None:
+        return False
+    row.deleted = True
+    session.flush()
+    return True
+
+
+def reorder_rules(session: Session, rule_ids: list[int]) -> bool:
+    """Put the rules in this order; False, and nothing changes, unless it names each one once."""
+    rows = {row.id: row for row in _line(session)}
+    if sorted(rule_ids) != sorted(each for each in rows if each is not None):
+        return False
+    for position, rule_id in enumerate(rule_ids):
+        rows[rule_id].position = position
+    session.flush()
+    return True
+
+
+def taken_since(session: Session, since: int) -> dict[int, int]:
+    """How many messages each rule took since that time, by the rule's id."""
+    rows = session.exec(
+        select(TrailRow.rule_id, func.count(func.distinct(TrailRow.message_id)))
+        .where(TrailRow.at >= since, col(TrailRow.rule_id).is_not(None))
+        .group_by(col(TrailRow.rule_id))
+    )
+    return {rule_id: count for rule_id, count in rows if rule_id is not None}

@@ -1,0 +1,1 @@
+"""Mail: messages, the forms in which they are searched, folders, labels, what goes outside."""

@@ -1,0 +1,93 @@
+"""Addresses of messages: each is kept once, as it is written, and told of by its number."""
+
+import sqlite3
+from collections.abc import Iterator
+
+from sqlmodel import Session
+
+from mnemic.core import ParsedMessage
+from mnemic.core.addresses import Address, split_address
+from mnemic.core.canonical import canonical_address
+from mnemic.core.domains import canonical_domain
+from mnemic.core.folding import fold
+from mnemic.store.engine.tables import driver
+
+__all__ = [
+    "ENVELOPE",
+    "add_addresses",
+    "address_columns",
+    "home_of",
+    "message_addresses",
+    "senders_written_to",
+]
+
+#: Stands in place of a header field's name for what the transport said.
+ENVELOPE = "envelope"
+
+_FIND = "SELECT id FROM address WHERE local = ? AND domain = ? AND name = ?"
+_INSERT = (
+    "INSERT INTO address (name, local, domain, canonical, home, folded)"
+    " VALUES (:name, :local, :domain, :canonical, :home, :folded)"
+)
+_LINK = "INSERT INTO message_address (message_id, position, header, address_id) VALUES (?, ?, ?, ?)"
+
+
+def home_of(domain: str) -> str:
+    """A domain's labels, the last one first, so that those below it follow it in an index."""
+    return ".".join(reversed(canonical_domain(domain).split(".")))
+
+
+def message_addresses(message: ParsedMessage) -> Iterator[tuple[str, Address]]:
+    """Every address of a message with its header, those of its envelope among them."""
+    for header, addresses in message.addresses.items():
+        yield from ((header, address) for address in addresses)
+    for recipient in message.envelope.recipients:
+        yield ENVELOPE, Address("", *split_address(recipient))
+
+
+def address_columns(address: Address) -> dict[str, str]:
+    """The row of an address."""
+    canonical = canonical_address(address)
+    return {
+        "name": address.name,
+        "local": address.local,
+        "domain": address.domain,
+        "canonical": canonical,
+        "home": home_of(address.domain),
+        "folded": f"{fold(address.name)}\n{canonical}",
+    }
+
+
+def _address_id(connection: sqlite3.Connection, address: Address) -> int:
+    key = address.local, address.domain, address.name
+    cursor = connection.execute(_FIND, key)
+    found = cursor.fetchone()
+    cursor.close()
+    if found is not None:
+        return int(found[0])
+    cursor = connection.execute(_INSERT, address_columns(address))
+    cursor.close()
+    return cursor.lastrowid or 0
+
+
+def add_addresses(session: Session, message_id: int, message: ParsedMessage) -> None:
+    """Keep the addresses of a message."""
+    connection = driver(session)
+    # Within one transaction numbers stay as they are; the next one has a session of its own.
+    known: dict[Address, int] = session.info.setdefault("addresses", {})
+    rows = []
+    for position, (header, address) in enumerate(message_addresses(message)):
+        number = known.get(address)
+        if number is None:
+            number = known[address] = _address_id(connection, address)
+        rows.append((message_id, position, header, number))
+    connection.executemany(_LINK, rows).close()
+
+
+def senders_written_to(sent_folder: int) -> str:
+    """SQL for the canonical addresses that mail in the folder of sent mail went to."""
+    return (
+        "SELECT DISTINCT a.canonical FROM message AS m"
+        " JOIN message_address AS ma ON ma.message_id = m.id AND ma.header IN ('to', 'cc')"
+        f" JOIN address AS a ON a.id = ma.address_id WHERE m.folder_id = {sent_folder:d}"
+    )

@@ -1,0 +1,235 @@
+"""Folders: a tree, addressed by paths with "/" between levels."""
+
+import json
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Literal, TypeAlias
+
+from sqlalchemy import func
+from sqlmodel import Session, col, select
+
+from mnemic.core import MnemicError
+from mnemic.core.canonical import canonical_name, canonical_path
+from mnemic.store.engine.reader_cache import remembered, rows_as_json
+from mnemic.store.engine.tables import FolderRow, driver
+
+__all__ = [
+    "Folder",
+    "FolderError",
+    "Role",
+    "below",
+    "change_folder",
+    "ensure_folder",
+    "folder_at",
+    "folder_paths",
+    "folder_with_role",
+    "inbox_id",
+    "list_folders",
+    "look_into",
+    "set_look_in",
+]
+
+#: RFC 6154's special uses, the inbox (RFC 9051), and where erased mail is held back.
+Role: TypeAlias = Literal["inbox", "sent", "archive", "junk", "trash", "erased"]
+
+#: Special folders in the order in which they stand; the others follow the inbox by path.
+_ORDER = {"inbox": 0, None: 1, "archive": 2, "sent": 3, "junk": 4, "trash": 5}
+
+_DAY = 86_400
+
+
+class FolderError(MnemicError):
+    """A folder that can't be made, renamed or moved so."""
+
+
+@dataclass(frozen=True, slots=True)
+class Folder:
+    """A folder with how many messages it holds, and how many of them are unread.
+
+    ``looked_at`` is when it was last opened, in seconds since 1970-01-01 UTC.
+    """
+
+    id: int
+    parent_id: int | None
+    path: str
+    role: str | None
+    total: int
+    unread: int
+    look_in_days: int | None
+    looked_at: int | None
+
+    def due(self, now: int) -> bool:
+        """Whether its owner wanted to look into it by now, and unread mail waits."""
+        if self.look_in_days is None or not self.unread:
+            return False
+        return now - (self.looked_at or 0) >= self.look_in_days * _DAY
+
+
+def _rows(session: Session) -> dict[int, FolderRow]:
+    return {row.id: row for row in session.exec(select(FolderRow)) if row.id is not None}
+
+
+def _paths(session: Session) -> dict[int, str]:
+    session.flush()
+    rows = driver(session).execute("SELECT id, parent_id, name FROM folder ORDER BY id").fetchall()
+    named = {key: (parent, name) for key, parent, name in rows}
+
+    def path(key: int) -> str:
+        parent, name = named[key]
+        return f"{path(parent)}/{name}" if parent else name
+
+    return {key: path(key) for key in named}
+
+
+def folder_paths(session: Session) -> dict[int, str]:
+    """The path of every folder, by id."""
+    return remembered(session, "folder paths", lambda: _paths(session))
+
+
+def folder_at(session: Session, path: str) -> int | None:
+    """The id of the folder at a path, in any case; None where it is still to be made."""
+    wanted = canonical_path(path)
+    paths = folder_paths(session).items()
+    return next((key for key, each in paths if canonical_path(each) == wanted), None)
+
+
+def folder_with_role(session: Session, role: Role) -> int:
+    """The id of the folder with a special use; every mailbox has one of each."""
+    known: dict[str, int] = session.info.setdefault("roles", {})
+    if not known:
+        known |= remembered(session, "roles", lambda: _roles(session))
+    return known[role]
+
+
+def _roles(session: Session) -> dict[str, int]:
+    return dict(json.loads(rows_as_json(session, "role, id", "folder WHERE role IS NOT NULL")))
+
+
+def inbox_id(session: Session) -> int:
+    """The id of the inbox (RFC 9051's INBOX)."""
+    return folder_with_role(session, "inbox")
+
+
+def ensure_folder(session: Session, path: str) -> int:
+    """The id of the folder at ``path``, which is made, with those above it, where it is missing.
+
+    Case does not tell folders apart: two that differ in it alone would be taken for one. What was
+    found is remembered for the session's short life.
+    """
+    known: dict[tuple[str, ...], int] = session.info.setdefault("folders", {})
+    key = canonical_path(path)
+    if key not in known:
+        above, _, name = path.rpartition("/")
+        parent = ensure_folder(session, above) if above else None
+        row = _child(session, parent, name)
+        if row is None:
+            row = FolderRow(parent_id=parent, name=name, canonical=canonical_name(name))
+            session.add(row)
+            session.flush()
+        known[key] = row.id or 0
+    return known[key]
+
+
+def _child(session: Session, parent: int | None, name: str) -> FolderRow | None:
+    return session.exec(
+        select(FolderRow)
+        .where(func.coalesce(FolderRow.parent_id, 0) == (parent or 0))
+        .where(FolderRow.canonical == canonical_name(name))
+        .order_by(col(FolderRow.id))
+    ).first()
+
+
+def below(session: Session, folder_id: int) -> Iterator[int]:
+    """The folder and those below it, the deepest first."""
+    for child in session.exec(select(FolderRow.id).where(FolderRow.parent_id == folder_id)).all():
+        yield from below(session, child or 0)
+    yield folder_id
+
+
+def change_folder(
+    session: Session, folder_id: int, *, name: str, parent_id: int | None
+) -> FolderRow | None:
+    """Rename a folder, or move it below another (or to the top); None where there is none.
+
+    Raises FolderError where it is a special one, would be below itself, or meets its like.
+    """
+    row = session.get(FolderRow, folder_id)
+    if row is None or row.role == "erased":
+        return None
+    name = name.strip()
+    if row.role is not None:
+        raise FolderError(f"{row.name} is a special folder; it keeps its name and its place")
+    if not name or "/" in name:
+        raise FolderError("a folder needs a name, without “/” in it")
+    if parent_id is not None:
+        above = session.get(FolderRow, parent_id)
+        if above is None or above.role == "erased":
+            raise FolderError("the folder to move it into is not here any more")
+        if parent_id in set(below(session, folder_id)):
+            raise FolderError(f"{row.name} can’t be moved into itself or a folder below it")
+    like = _child(session, parent_id, name)
+    if like is not None and like.id != folder_id:
+        raise FolderError(f"there is a folder “{like.name}” in that place already")
+    row.name, row.canonical, row.parent_id = name, canonical_name(name), parent_id
+    session.flush()
+    session.info.pop("folders", None)
+    return row
+
+
+def look_into(session: Session, folder_id: int, *, at: int) -> bool:
+    """Note that its owner has opened a folder. Whether there is such a folder."""
+    row = session.get(FolderRow, folder_id)
+    if row is None:
+        return False
+    if row.look_in_days is not None:  # what nobody asks about is not written down
+        row.looked_at = at
+    return True
+
+
+def set_look_in(session: Session, folder_id: int, days: int | None, *, at: int) -> bool:
+    """Set how often its owner wants to look into a folder; None: no matter how often.
+
+    The time begins when it is first asked for: nothing is due at once.
+    """
+    row = session.get(FolderRow, folder_id)
+    if row is None:
+        return False
+    if row.look_in_days is None:
+        row.looked_at = at
+    row.look_in_days = days
+    return True
+
+
+def list_folders(session: Session) -> list[Folder]:
+    """Every folder that is shown: the inbox, then by path, then the special ones."""
+
+    # Each is answered by an index alone.
+    def counted(where: str) -> dict[int, int]:
+        sql = f"SELECT folder_id, count(*) FROM message {where} GROUP BY folder_id"
+        return dict(driver(session).execute(sql).fetchall())
+
+    session.flush()
+    total, unread = counted(""), counted("WHERE seen = 0")
+    rows = _rows(session)
+    paths = _paths(session)
+    folders = [
+        Folder(
+            folder_id,
+            row.parent_id,
+            paths[folder_id],
+            row.role,
+            total.get(folder_id, 0),
+            unread.get(folder_id, 0),
+            row.look_in_days,
+            row.looked_at,
+        )
+        for folder_id, row in rows.items()
+        if row.role != "erased"
+    ]
+    roles = {canonical_path(path): rows[folder_id].role for folder_id, path in paths.items()}
+
+    def place(folder: Folder) -> tuple[int, tuple[str, ...]]:
+        levels = canonical_path(folder.path)
+        return _ORDER.get(roles.get(levels[:1]), 1), levels
+
+    return sorted(folders, key=place)

@@ -1,0 +1,131 @@
+"""Labels, each with a colour."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from sqlalchemy import Integer, cast, func
+from sqlalchemy.dialects.sqlite import insert
+from sqlmodel import Session, col, select
+
+from mnemic.core import MnemicError
+from mnemic.core.canonical import canonical_name
+from mnemic.store.engine.tables import LabelRow, MessageLabelRow, MessageRow, driver
+from mnemic.store.mail.folders import folder_with_role
+
+__all__ = [
+    "COLOURS",
+    "Label",
+    "LabelError",
+    "ensure_label",
+    "label_called",
+    "labels_of",
+    "list_labels",
+    "messages_with_label",
+    "put_labels",
+    "rename_label",
+]
+
+#: Mnemic's colours, in the order in which new labels are given them.
+COLOURS = ("harbour", "moss", "clay", "plum", "straw", "lagoon", "rose", "slate")
+
+
+class LabelError(MnemicError):
+    """A label that can't be made or named so."""
+
+
+@dataclass(frozen=True, slots=True)
+class Label:
+    """A label with how many messages bear it, and how many of them are unread."""
+
+    id: int
+    name: str
+    colour: str
+    total: int
+    unread: int
+
+
+def ensure_label(session: Session, name: str) -> int:
+    """The id of the label, which is made, with the next free colour, where it is missing.
+
+    Case does not tell labels apart. What was found is remembered for the session's short life.
+    """
+    known: dict[str, int] = session.info.setdefault("labels", {})
+    key = canonical_name(name)
+    if key not in known:
+        found = label_called(session, name)
+        known[key] = _make(session, name) if found is None else found
+    return known[key]
+
+
+def _make(session: Session, name: str) -> int:
+    used = list(session.exec(select(LabelRow.colour)))
+    colour = min(COLOURS, key=used.count)
+    row = LabelRow(name=name, canonical=canonical_name(name), colour=colour)
+    session.add(row)
+    session.flush()
+    return row.id or 0
+
+
+def label_called(session: Session, name: str) -> int | None:
+    """The id of the label of that name, in whatever case, or None."""
+    return session.exec(
+        select(LabelRow.id)
+        .where(LabelRow.canonical == canonical_name(name))
+        .order_by(col(LabelRow.id))
+    ).first()
+
+
+def rename_label(session: Session, row: LabelRow, name: str) -> None:
+    """Give a label another name."""
+    row.name, row.canonical = name, canonical_name(name)
+    session.flush()
+    session.info.pop("labels", None)
+
+
+def put_labels(session: Session, message_id: int, label_ids: Iterable[int]) -> bool:
+    """Put labels on a message; whether one of them was new to it."""
+    statement = insert(MessageLabelRow).on_conflict_do_nothing()
+    added = 0
+    for label_id in label_ids:
+        row = {"message_id": message_id, "label_id": label_id}
+        added += session.connection().execute(statement, row).rowcount
+    return added > 0
+
+
+def messages_with_label(session: Session, name: str) -> frozenset[int]:
+    """The ids of the messages that bear the label; none where there is no such label."""
+    found = [label_called(session, name)]
+    bearing = select(MessageLabelRow.message_id).where(col(MessageLabelRow.label_id).in_(found))
+    return frozenset(session.exec(bearing))
+
+
+def list_labels(session: Session) -> list[Label]:
+    """Every label, by name."""
+    erased = folder_with_role(session, "erased")
+    unread = func.coalesce(func.sum(1 - cast(col(MessageRow.seen), Integer)), 0)
+    rows = session.exec(
+        select(LabelRow, func.count(col(MessageRow.id)), unread)
+        .outerjoin(MessageLabelRow, col(MessageLabelRow.label_id) == LabelRow.id)
+        .outerjoin(
+            MessageRow,
+            (col(MessageRow.id) == MessageLabelRow.message_id)
+            & (col(MessageRow.folder_id) != erased),
+        )
+        .group_by(col(LabelRow.id))
+    )
+    labels = [Label(row.id or 0, row.name, row.colour, total, new) for row, total, new in rows]
+    return sorted(labels, key=lambda each: canonical_name(each.name))
+
+
+def labels_of(session: Session, message_ids: list[int]) -> dict[int, list[str]]:
+    """The names of the labels of each message, sorted."""
+    listed = ", ".join(str(int(each)) for each in message_ids)
+    rows = driver(session).execute(
+        "SELECT ml.message_id, l.name FROM message_label AS ml"
+        " JOIN label AS l ON l.id = ml.label_id"
+        f" WHERE ml.message_id IN ({listed}) ORDER BY l.name"
+    )
+    found: dict[int, list[str]] = {}
+    for message_id, name in rows:
+        found.setdefault(message_id, []).append(name)
+    return found

@@ -1,0 +1,313 @@
+"""Messages: taking them in, listing them, reading them."""
+
+import hashlib
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import func, text
+from sqlmodel import Session, col, select
+
+from mnemic.core import ParsedMessage
+from mnemic.store.engine.tables import (
+    AddressRow,
+    MessageAddressRow,
+    MessageLabelRow,
+    MessageOctetsRow,
+    MessageRow,
+    MessageTextRow,
+    driver,
+    insert_row,
+)
+from mnemic.store.mail.addresses import ENVELOPE, add_addresses
+from mnemic.store.mail.folded import FOLDED_COLUMNS, folded_values, index_folded, unindex_folded
+from mnemic.store.mail.folders import folder_with_role
+
+__all__ = [
+    "Page",
+    "add_message",
+    "copy_message",
+    "count_kinds",
+    "count_messages",
+    "count_since",
+    "delete_message",
+    "forget_addresses",
+    "has_copy",
+    "has_octets",
+    "list_messages",
+    "message_called",
+    "message_ids",
+    "message_row",
+    "octets_of",
+    "rows_of",
+    "same_delivery",
+]
+
+#: Characters of the body shown in lists; a row has room for about this many.
+_PREVIEW_LENGTH = 160
+
+
+@dataclass(frozen=True, slots=True)
+class Page:
+    """A page of a list, newest first, and how many the whole list has."""
+
+    rows: list[MessageRow]
+    total: int
+
+
+def _digest(octets: bytes) -> bytes:
+    return hashlib.sha256(octets).digest()
+
+
+def _same_octets(session: Session, octets: bytes) -> list[int]:
+    """The ids of the messages with exactly these octets."""
+    found = driver(session).execute(
+        "SELECT id FROM message WHERE digest = ? AND folder_id <> ?",
+        (_digest(octets), folder_with_role(session, "erased")),
+    )
+    return [message_id for (message_id,) in found]
+
+
+def has_octets(session: Session, octets: bytes) -> bool:
+    """Whether a message with exactly these octets is in the mailbox."""
+    return bool(_same_octets(session, octets))
+
+
+def same_delivery(session: Session, message: ParsedMessage) -> int | None:
+    """The id of a message with these octets and this envelope, or None.
+
+    A sender that lost our answer sends again (RFC 5321, section 4.5.4.1). Only a message with a
+    Message-ID is known to be the same one (RFC 5322, section 3.6.4): two alarms of a machine
+    that writes none may be alike to the octet, and both count.
+    """
+    if message.message_id is None:
+        return None
+    for found in _same_octets(session, message.octets):
+        stored = session.get(MessageOctetsRow, found)
+        recipients = session.exec(
+            select(AddressRow.local, AddressRow.domain)
+            .join(MessageAddressRow, col(MessageAddressRow.address_id) == AddressRow.id)
+            .where(MessageAddressRow.message_id == found, MessageAddressRow.header == ENVELOPE)
+            .order_by(col(MessageAddressRow.position))
+        )
+        there = tuple(f"{local}@{domain}" if domain else local for local, domain in recipients)
+        envelope = message.envelope
+        if stored and (stored.return_path, there) == (envelope.sender, envelope.recipients):
+            return found
+    return None
+
+
+def add_message(
+    session: Session,
+    message: ParsedMessage,
+    *,
+    received: datetime,
+    folder_id: int,
+    seen: bool,
+    flagged: bool = False,
+    **state: Any,
+) -> int:
+    """Keep a message, octets and what was read from them; returns its id.
+
+    ``state`` may hold further columns of its row: ``account_id``, ``colour``, ``priority``, and
+    ``placed_at`` where that is not the time of receipt.
+    """
+    row = {
+        "id": _next_id(session),
+        **_read_from(message),
+        "received_at": int(received.timestamp()),
+        "folder_id": folder_id,
+        "placed_at": int(received.timestamp()),
+        "seen": seen,
+        "flagged": flagged,
+        **_UNSET,
+        **state,
+    }
+    message_id = insert_row(session, MessageRow, row)
+    octets = {"octets": message.octets, "return_path": message.envelope.sender}
+    insert_row(session, MessageOctetsRow, {"message_id": message_id, **octets})
+    body = message.body
+    insert_row(session, MessageTextRow, {"message_id": message_id, "body": body})
+    add_addresses(session, message_id, message)
+    index_folded(driver(session), message_id, folded_values(message))
+    return message_id
+
+
+def _read_from(message: ParsedMessage) -> dict[str, Any]:
+    """The columns that say what a message says."""
+    sender = next(iter(message.addresses.get("from", ())), None)
+    return {
+        "digest": _digest(message.octets),
+        "message_id": message.message_id if message.message_id else None,
+        "subject": None if message.subject is None else message.subject,
+        "sender_name": sender.name if sender else "",
+        "sender_address": sender.address if sender else "",
+        "preview": _preview(message.body),
+        "size": message.size,
+        "attachments": len(message.attachments),
+        "kind": message.kind.name,
+        "kind_reason": message.kind.reason,
+        "list_id": message.list_id if message.list_id else None,
+        "importance": message.priority,
+    }
+
+
+def _next_id(session: Session) -> int:
+    """An id that no message has had: the journal still speaks of those that were destroyed."""
+    ((used,),) = driver(session).execute(
+        "SELECT max(coalesce((SELECT max(id) FROM message), 0), coalesce("
+        "(SELECT max(entity_id) FROM journal WHERE entity = 'message'), 0))"
+    )
+    return int(used) + 1
+
+
+def _preview(body: str) -> str:
+    return " ".join(body[: 4 * _PREVIEW_LENGTH].split())[:_PREVIEW_LENGTH]
+
+
+_UNSET = {"account_id": None, "colour": None, "priority": None}
+
+#: What a message consists of beside its own row, and the columns of each that are copied.
+_PIECES = {
+    "message_octets": "octets, return_path",
+    "message_text": "body",
+    "message_folded": ", ".join(FOLDED_COLUMNS),
+    "message_address": "position, header, address_id",
+    "message_label": "label_id",
+}
+
+
+def copy_message(session: Session, message_id: int, *, folder_id: int, at: int) -> int:
+    """Make a copy of a message in another folder; returns its id."""
+    row = session.get(MessageRow, message_id, populate_existing=True)
+    assert row is not None  # noqa: S101 -- whoever asks has just seen it
+    values = row.model_dump() | {"id": _next_id(session), "folder_id": folder_id, "placed_at": at}
+    copied = insert_row(session, MessageRow, values)
+    key = {"copied": copied, "id": message_id}
+    for table, columns in _PIECES.items():
+        statement = (
+            f"INSERT INTO {table} (message_id, {columns})"
+            f" SELECT :copied, {columns} FROM {table} WHERE message_id = :id"
+        )
+        session.connection().execute(text(statement), key)
+    indexed = " || char(10) || ".join(FOLDED_COLUMNS)
+    index = (
+        f"INSERT INTO message_trigram (rowid, folded) SELECT message_id, {indexed}"
+        " FROM message_folded WHERE message_id = :copied"
+    )
+    session.connection().execute(text(index), {"copied": copied})
+    return copied
+
+
+def message_called(session: Session, message_id: str) -> MessageRow | None:
+    """The newest message with this Message-ID, or None."""
+    called = select(MessageRow).where(MessageRow.message_id == message_id, _shown(session))
+    return session.exec(called.order_by(col(MessageRow.id).desc()).limit(1)).first()
+
+
+def has_copy(session: Session, digest: bytes, folder_id: int) -> bool:
+    """Whether a folder holds a message with the octets of this digest (SHA-256)."""
+    like = select(MessageRow.id).where(
+        MessageRow.digest == digest, MessageRow.folder_id == folder_id
+    )
+    return session.exec(like).first() is not None
+
+
+def delete_message(session: Session, message_id: int) -> None:
+    """Destroy a message, its octets too. This can't be undone."""
+    unindex_folded(driver(session), message_id)
+    session.connection().execute(text("DELETE FROM message WHERE id = :id"), {"id": message_id})
+
+
+def forget_addresses(session: Session) -> None:
+    """Delete the addresses that no message bears any more."""
+    used = "SELECT address_id FROM message_address"
+    session.connection().execute(text(f"DELETE FROM address WHERE id NOT IN ({used})"))
+
+
+def rows_of(session: Session, ids: list[int]) -> list[MessageRow]:
+    """The rows of these messages, in the order of the ids."""
+    rows = {
+        row.id: row for row in session.exec(select(MessageRow).where(col(MessageRow.id).in_(ids)))
+    }
+    return [rows[each] for each in ids if each in rows]
+
+
+def list_messages(
+    session: Session,
+    *,
+    folder_id: int | None = None,
+    label_id: int | None = None,
+    offset: int = 0,
+    limit: int = 100,
+) -> Page:
+    """Messages of a folder or with a label, newest first, from the ``offset``-th on."""
+    newest_first = col(MessageRow.received_at).desc(), col(MessageRow.id).desc()
+    chosen = select(MessageRow.id)
+    if folder_id is not None:
+        chosen = chosen.where(MessageRow.folder_id == folder_id)
+    if label_id is not None:
+        bearing = select(MessageLabelRow.message_id).where(MessageLabelRow.label_id == label_id)
+        erased = folder_with_role(session, "erased")
+        chosen = chosen.where(col(MessageRow.id).in_(bearing), MessageRow.folder_id != erased)
+    total = session.exec(select(func.count()).select_from(chosen.subquery())).one()
+    # The ids come from the index alone, however far down the page is.
+    ids = [
+        each or 0
+        for each in session.exec(chosen.order_by(*newest_first).offset(offset).limit(limit))
+    ]
+    return Page(rows_of(session, ids), total)
+
+
+def message_row(session: Session, message_id: int) -> MessageRow | None:
+    """A message's row, or None where there is no such message (or it is erased)."""
+    row = session.get(MessageRow, message_id)
+    if row is None or row.folder_id == folder_with_role(session, "erased"):
+        return None
+    return row
+
+
+def octets_of(session: Session, message_id: int) -> MessageOctetsRow | None:
+    """A message's octets as they came, or None where there is no such message (or it is erased)."""
+    if message_row(session, message_id) is None:
+        return None
+    return session.get(MessageOctetsRow, message_id)
+
+
+def _shown(session: Session) -> Any:
+    return MessageRow.folder_id != folder_with_role(session, "erased")
+
+
+def count_messages(session: Session) -> int:
+    """How many messages are in the mailbox."""
+    return session.exec(select(func.count()).select_from(MessageRow).where(_shown(session))).one()
+
+
+def count_since(session: Session, since: int, *, folder_id: int | None = None) -> int:
+    """How many messages (of one folder) were received since that time."""
+    counted = select(func.count()).select_from(MessageRow).where(MessageRow.received_at >= since)
+    if folder_id is not None:
+        counted = counted.where(MessageRow.folder_id == folder_id)
+    return session.exec(counted).one()
+
+
+def count_kinds(
+    session: Session, *, folder_id: int | None = None, label_id: int | None = None
+) -> dict[str, int]:
+    """How many messages of each kind a folder holds, or bear a label; the most frequent first."""
+    bearing = select(MessageLabelRow.message_id).where(MessageLabelRow.label_id == label_id)
+    chosen = select(MessageRow.kind, func.count()).where(_shown(session))
+    if folder_id is not None:
+        chosen = chosen.where(MessageRow.folder_id == folder_id)
+    if label_id is not None:
+        chosen = chosen.where(col(MessageRow.id).in_(bearing))
+    rows = session.exec(chosen.group_by(col(MessageRow.kind)).order_by(func.count().desc()))
+    return dict(rows.all())
+
+
+def message_ids(session: Session) -> Iterator[int]:
+    """Every message's id, newest first."""
+    newest_first = col(MessageRow.received_at).desc(), col(MessageRow.id).desc()
+    shown = select(MessageRow.id).where(_shown(session)).order_by(*newest_first)
+    yield from (each or 0 for each in session.exec(shown).all())

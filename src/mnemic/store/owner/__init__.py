@@ -1,0 +1,1 @@
+"""The owner: accounts, contacts, preferences, and what completes an address."""

@@ -1,0 +1,135 @@
+"""Which messages conditions hold for, as arrays over ids, filled from the newest ids down.
+
+Position ``n`` of an array stands for the message with id ``n``. What has been found stays with the
+connection (``store.engine.reader_cache``): the next keystroke asks only for the condition that it
+changed.
+"""
+
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass
+from itertools import islice
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from sqlmodel import Session
+
+from mnemic.core import Circumstances, Given, MessageState
+from mnemic.core.fields import BaseCondition
+from mnemic.store.conditions_sql import Asking
+from mnemic.store.conditions_sql.ids import Ids, Span, candidates, ids_holding, ids_where
+from mnemic.store.engine.reader_cache import cache_of
+from mnemic.store.engine.tables import driver
+from mnemic.store.mail.folders import folder_with_role
+from mnemic.store.mail.message_views import stored_messages
+
+__all__ = ["Mask", "Masks", "Span"]
+
+Mask = NDArray[np.bool_]
+
+#: Messages whose octets are parsed between two looks at who still waits for them.
+_PARSED_AT_ONCE = 200
+
+
+@dataclass
+class _Filled:
+    """A mask that is filled for the ids above ``down_to``."""
+
+    mask: Mask
+    down_to: int
+
+
+class Masks:
+    """Masks of conditions and states, within one transaction that changes nothing."""
+
+    def __init__(
+        self,
+        session: Session,
+        circumstances: Circumstances,
+        check: Callable[[], None] = lambda: None,
+    ) -> None:
+        """``check`` is called now and then during long work; what it raises ends the work."""
+        self._session, self._kept, self._check = session, cache_of(session), check
+        self._asking = Asking(session, circumstances.timezone, circumstances)
+        self._given = Given(MessageState(), circumstances)
+        self._passing: dict[BaseCondition, _Filled] = {}
+        self.folder_of = self._kept.get("folder of", self._folders)
+        self.top = len(self.folder_of) - 1
+        erased = folder_with_role(session, "erased")
+        self._there: Mask = self._kept.get(
+            "there", lambda: (self.folder_of > 0) & (self.folder_of != erased)
+        )
+        self.examined: int = self._kept.get("examined", lambda: int(self._there.sum()))
+
+    def _folders(self) -> NDArray[np.int32]:
+        """The folder of each message, 0 where there is none of that id."""
+        # A row for each folder: to fetch one for each message would hold up every other thread.
+        rows = driver(self._session).execute(
+            "SELECT folder_id, group_concat(id) FROM message GROUP BY folder_id"
+        )
+        ids = {folder: np.fromstring(listed, np.int64, sep=",") for folder, listed in rows}
+        top = max((int(each.max()) for each in ids.values()), default=0)
+        found = np.zeros(top + 1, np.int32)
+        for folder, messages in ids.items():
+            found[messages] = folder
+        return found
+
+    def there(self, span: Span) -> Mask:
+        """The messages that are in the mailbox, erased ones left out."""
+        return self._there[span.low + 1 : span.high + 1]
+
+    def in_folder(self, folder_id: int, span: Span) -> Mask:
+        """The messages of one folder."""
+        mask: Mask = self.folder_of[span.low + 1 : span.high + 1] == folder_id
+        return mask
+
+    def of(self, condition: BaseCondition, span: Span) -> Mask:
+        """The messages for which a condition holds; spans are asked for from the top down."""
+        if condition.of_the_clock:  # what holds changes with the clock
+            filled = self._passing.setdefault(condition, self._empty())
+        else:
+            filled = self._kept.get(("holds", condition), self._empty)
+        return self._fill(filled, span, lambda missing: self._ids(condition, missing))
+
+    def where(self, expression: str, span: Span, **parameters: Any) -> Mask:
+        """The messages for which SQL over ``m`` (message) is true."""
+        key = ("where", expression, *sorted(parameters.items()))
+        filled = self._kept.get(key, self._empty)
+
+        def find(missing: Span) -> Ids:
+            return ids_where(self._session, expression, parameters, missing)
+
+        return self._fill(filled, span, find)
+
+    def kept(self, key: Hashable, make: Callable[[], Any]) -> Any:
+        """Something else that was worked out of this state of the database."""
+        return self._kept.get(key, make)
+
+    def _empty(self) -> _Filled:
+        return _Filled(np.zeros(self.top + 1, np.bool_), self.top)
+
+    def _fill(self, filled: _Filled, span: Span, ids: Callable[[Span], Ids]) -> Mask:
+        if filled.down_to > span.low:
+            found = ids(Span(span.low, filled.down_to))
+            filled.mask[found] = True
+            filled.down_to = span.low
+        return filled.mask[span.low + 1 : span.high + 1]
+
+    def _ids(self, condition: BaseCondition, span: Span) -> Ids:
+        found = ids_holding(condition, self._asking, span)
+        return self._parsed(condition, span) if found is None else found
+
+    def _parsed(self, condition: BaseCondition, span: Span) -> Ids:
+        """For what stands in no table: the messages are parsed, each once for what is read."""
+        read: dict[int, Hashable] = self._kept.get(("read", condition.reading), dict)
+        passing = []
+        rest = iter(candidates(condition, self._asking, span)[::-1].tolist())
+        while batch := list(islice(rest, _PARSED_AT_ONCE)):
+            self._check()
+            unknown = [key for key in batch if key not in read]
+            for message in stored_messages(self._session, iter(unknown)):
+                read[message.id] = condition.reads(message)
+            passing += [
+                key for key in batch if key in read and condition.holds_of(read[key], self._given)
+            ]
+        return np.array(passing, np.int64)
