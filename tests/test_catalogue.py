@@ -37,19 +37,19 @@ from mnemic.jobs.catch_up.already_done import AlreadyDone
 from mnemic.jobs.people.acts import NotAnActError, act
 from mnemic.jobs.people.reasons import deeds_of
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
-from mnemic.jobs.shared.selection import Selection
 from mnemic.post.vcard import card_of
 from mnemic.store import Database, conditions_sql
 from mnemic.store.conditions_sql import Asking, NotSearchableError, answer_to
 from mnemic.store.journal.trail import trail_of
 from mnemic.store.journal.undo import undo_run
 from mnemic.store.line.rules import add_rule
+from mnemic.store.mail.listing import message_ids
 from mnemic.store.mail.message_views import StoredMessage, stored_messages
-from mnemic.store.mail.messages import message_ids
 from mnemic.store.owner.accounts import Account, change_account
 from mnemic.store.owner.contacts import Contact, change_contact
 from mnemic.store.search.finding import find_messages
 from mnemic.store.search.masks import Masks, Span
+from mnemic.store.search.selection import Selection
 from tests.jobs.catching_up import catch_up
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)

@@ -25,7 +25,6 @@ from mnemic.jobs.people.folders_and_labels import (
     move_folder,
 )
 from mnemic.jobs.people.message_history import steps_of
-from mnemic.jobs.shared.selection import Selection, selected_ids
 from mnemic.store import Database
 from mnemic.store.engine.sql import fetch
 from mnemic.store.journal.history import list_runs
@@ -39,8 +38,10 @@ from mnemic.store.journal.undo import (
 from mnemic.store.line.rules import add_rule, list_rules
 from mnemic.store.mail.folders import FolderError, folder_paths, folder_with_role, list_folders
 from mnemic.store.mail.labels import LabelError, labels_of, list_labels
-from mnemic.store.mail.messages import list_messages, message_row
+from mnemic.store.mail.listing import list_messages
+from mnemic.store.mail.messages import message_row
 from mnemic.store.search.finding import find_messages
+from mnemic.store.search.selection import Selection, selected_ids
 from tests.jobs.catching_up import catch_up
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)

@@ -14,13 +14,13 @@ from mnemic.jobs import take_in
 from mnemic.jobs.intake.arrival import SORTED
 from mnemic.jobs.people.acts import act
 from mnemic.jobs.people.message_history import steps_of
-from mnemic.jobs.shared.selection import Selection
 from mnemic.store import Database
 from mnemic.store.journal.history import HistoryRun, list_runs, shares_of_run
 from mnemic.store.journal.undo import RunPart, undo_run
 from mnemic.store.line.rules import add_rule
 from mnemic.store.mail.folders import folder_paths, folder_with_role
 from mnemic.store.owner.preferences import Preferences, change_preferences
+from mnemic.store.search.selection import Selection
 from tests.jobs.test_acts import state
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)

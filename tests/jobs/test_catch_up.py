@@ -23,15 +23,15 @@ from mnemic.jobs.catch_up.running import (
 )
 from mnemic.jobs.catch_up.worker import Worker
 from mnemic.jobs.people.acts import act
-from mnemic.jobs.shared.selection import Selection
 from mnemic.store import Database
 from mnemic.store.engine.sql import fetch
 from mnemic.store.journal.undo import undo_run
 from mnemic.store.line.catch_ups import get_job, jobs_to_do
 from mnemic.store.line.rules import StoredRule, add_rule, list_rules
 from mnemic.store.mail.folders import folder_paths
+from mnemic.store.mail.listing import message_ids
 from mnemic.store.mail.message_views import stored_messages
-from mnemic.store.mail.messages import message_ids
+from mnemic.store.search.selection import Selection
 from tests.jobs.catching_up import run, start
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)

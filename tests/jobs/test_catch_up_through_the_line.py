@@ -17,13 +17,13 @@ from mnemic.jobs.people.acts import act
 from mnemic.jobs.people.folders_and_labels import delete_folder
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.jobs.shared.large_moves import LargeMove, LargeMoveError, question_about
-from mnemic.jobs.shared.selection import Selection
 from mnemic.store import Database
 from mnemic.store.engine.sql import fetch
 from mnemic.store.line.rules import StoredRule, add_rule, list_rules
 from mnemic.store.mail.folders import ensure_folder, folder_paths, folder_with_role
+from mnemic.store.mail.listing import message_ids
 from mnemic.store.mail.message_views import stored_messages
-from mnemic.store.mail.messages import message_ids
+from mnemic.store.search.selection import Selection
 from tests.core import strategies
 from tests.jobs.catching_up import run
 

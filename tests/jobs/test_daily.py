@@ -18,7 +18,6 @@ from mnemic.jobs.catch_up.passing import CatchUpReport
 from mnemic.jobs.catch_up.running import CatchUpPlan, step_catch_up
 from mnemic.jobs.catch_up.worker import Worker
 from mnemic.jobs.people.acts import act
-from mnemic.jobs.shared.selection import Selection
 from mnemic.store import Database
 from mnemic.store.engine.backup import check_database
 from mnemic.store.engine.sql import fetch
@@ -28,6 +27,7 @@ from mnemic.store.line.rules import add_rule
 from mnemic.store.mail.folders import folder_paths
 from mnemic.store.mail.messages import message_row
 from mnemic.store.owner.preferences import Preferences, change_preferences
+from mnemic.store.search.selection import Selection
 from tests.jobs.catching_up import start
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)

@@ -16,7 +16,6 @@ from mnemic.jobs.catch_up.running import CatchUpPlan
 from mnemic.jobs.line.line_changes import change_rule, delete_rules, make_rule
 from mnemic.jobs.people.acts import act
 from mnemic.jobs.people.reasons import deeds_of, reasons_for, undone_deeds_of
-from mnemic.jobs.shared.selection import Selection
 from mnemic.store import Database
 from mnemic.store.engine.sql import fetch
 from mnemic.store.journal.causes import causes_of
@@ -26,7 +25,8 @@ from mnemic.store.line.catch_ups import get_job
 from mnemic.store.line.pins import Pin, change_pins, pins_of_rules
 from mnemic.store.line.rule_work import work_of
 from mnemic.store.line.rules import add_rule, list_rules
-from mnemic.store.mail.messages import rows_of
+from mnemic.store.mail.listing import rows_of
+from mnemic.store.search.selection import Selection
 from tests.jobs.catching_up import run, start
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)

@@ -17,15 +17,15 @@ from mnemic.demo import DemoMessage
 from mnemic.jobs import rehearse, take_in
 from mnemic.jobs.people.acts import act
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
-from mnemic.jobs.shared.selection import Selection
 from mnemic.post.vcard import card_of
 from mnemic.store import Database
 from mnemic.store.line.rules import StoredRule
+from mnemic.store.mail.listing import message_ids
 from mnemic.store.mail.message_views import StoredMessage, stored_messages
-from mnemic.store.mail.messages import message_ids
 from mnemic.store.owner.accounts import Account, change_account
 from mnemic.store.owner.contacts import Contact, change_contact
 from mnemic.store.owner.preferences import change_preferences, read_preferences
+from mnemic.store.search.selection import Selection
 from tests.core import strategies
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)

@@ -13,12 +13,12 @@ from mnemic.jobs import take_in
 from mnemic.jobs.line.line_changes import change_rule, make_rule
 from mnemic.jobs.line.order_findings import check_order
 from mnemic.jobs.people.acts import PlainAct, act
-from mnemic.jobs.shared.selection import Selection
 from mnemic.store import Database
 from mnemic.store.journal.undo import RunPart, undo_run
 from mnemic.store.line.rule_work import put_back_by_hand, work_of
 from mnemic.store.line.rules import list_rules
 from mnemic.store.owner.preferences import Preferences, change_preferences
+from mnemic.store.search.selection import Selection
 from tests.jobs.catching_up import catch_up
 from tests.jobs.test_arrivals_in_history import sorting_runs
 

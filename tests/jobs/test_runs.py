@@ -13,7 +13,8 @@ from mnemic.post import FileMessage
 from mnemic.store import Database
 from mnemic.store.journal.trail import trail_of
 from mnemic.store.line.rules import add_rule, delete_rule, list_rules, taken_since
-from mnemic.store.mail.messages import list_messages, message_row
+from mnemic.store.mail.listing import list_messages
+from mnemic.store.mail.messages import message_row
 from mnemic.store.owner.accounts import Account, change_account
 from tests.jobs.catching_up import catch_up
 

@@ -11,10 +11,11 @@ from mnemic.core import parse_message
 from mnemic.core.actions import ColourAction, FileAction, LabelAction, MarkAction
 from mnemic.jobs import take_in
 from mnemic.jobs.people.acts import act
-from mnemic.jobs.shared.selection import Selection
 from mnemic.store import Database, StoreError
 from mnemic.store.engine.backup import back_up, check_database
-from mnemic.store.mail.messages import count_messages, octets_of
+from mnemic.store.mail.listing import count_messages
+from mnemic.store.mail.messages import octets_of
+from mnemic.store.search.selection import Selection
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 MAIL = b"From: a@x.example\nSubject: permit\n\nberth \xff"

@@ -22,8 +22,9 @@ from mnemic.jobs import take_in
 from mnemic.store import Database, StoreError
 from mnemic.store.engine.reader_cache import cache_of
 from mnemic.store.mail.folders import list_folders
+from mnemic.store.mail.listing import list_messages
 from mnemic.store.mail.message_views import stored_messages
-from mnemic.store.mail.messages import list_messages, octets_of
+from mnemic.store.mail.messages import octets_of
 from mnemic.store.search.finding import find_messages
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)

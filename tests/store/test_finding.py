@@ -19,12 +19,12 @@ from mnemic.core.search import understand
 from mnemic.demo import add_rules, generate, office
 from mnemic.jobs import take_in
 from mnemic.jobs.people.acts import act
-from mnemic.jobs.shared.selection import Selection
 from mnemic.store import Database
+from mnemic.store.mail.listing import message_ids
 from mnemic.store.mail.message_views import StoredMessage, stored_messages
-from mnemic.store.mail.messages import message_ids
 from mnemic.store.owner.accounts import Account, change_account
 from mnemic.store.search.finding import NotSearchableError, find_messages
+from mnemic.store.search.selection import Selection
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 TODAY = date(2026, 5, 4)

@@ -8,7 +8,7 @@ from mnemic.post.vcard import card_of
 from mnemic.store import Database
 from mnemic.store.mail.folders import ensure_folder, list_folders
 from mnemic.store.mail.labels import COLOURS, ensure_label, list_labels
-from mnemic.store.mail.messages import list_messages
+from mnemic.store.mail.listing import list_messages
 from mnemic.store.owner.completions import complete
 from mnemic.store.owner.contacts import Contact, change_contact
 

@@ -22,9 +22,9 @@ from mnemic.jobs.catch_up.running import (
     start_catch_up,
 )
 from mnemic.jobs.catch_up.worker import Worker
-from mnemic.jobs.shared.selection import Selection
 from mnemic.store import Database
 from mnemic.store.line.catch_ups import CatchUpJob, get_job, jobs_to_do
+from mnemic.store.search.selection import Selection
 
 __all__ = ["catch_ups_blueprint"]
 

@@ -16,9 +16,10 @@ from mnemic.core.actions import Action
 from mnemic.jobs.catch_up.running import stop_run
 from mnemic.jobs.people.acts import NotAnActError, PlainAct, act
 from mnemic.jobs.shared.large_moves import LargeMoveError
-from mnemic.jobs.shared.selection import Selection
 from mnemic.store import Database
-from mnemic.store.journal.changes import begin_run, choose_ids, finish_run, set_slot
+from mnemic.store.journal.changes import set_slot
+from mnemic.store.journal.chosen import choose_ids
+from mnemic.store.journal.runs import begin_run, finish_run
 from mnemic.store.journal.undo import (
     GoneForGoodError,
     RunPart,
@@ -29,6 +30,7 @@ from mnemic.store.journal.undo import (
 from mnemic.store.mail.folders import below
 from mnemic.store.mail.messages import message_row
 from mnemic.store.owner.preferences import read_preferences
+from mnemic.store.search.selection import Selection
 
 __all__ = ["LARGE_MOVE", "WhichIn", "changes_blueprint", "selection_of"]
 

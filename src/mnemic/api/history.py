@@ -15,7 +15,7 @@ from mnemic.jobs.people.message_history import change_sayings
 from mnemic.store import Database
 from mnemic.store.journal.history import changes_of_run, list_runs, shares_of_run
 from mnemic.store.line.rules import list_rules
-from mnemic.store.mail.messages import rows_of
+from mnemic.store.mail.listing import rows_of
 
 __all__ = ["history_blueprint"]
 

@@ -27,7 +27,7 @@ from mnemic.jobs.rehearsal.examples import check_examples
 from mnemic.store import Database
 from mnemic.store.line.pins import pins_of_rules
 from mnemic.store.line.rules import StoredRule, list_rules
-from mnemic.store.mail.messages import rows_of
+from mnemic.store.mail.listing import rows_of
 
 __all__ = ["line_blueprint"]
 

@@ -22,10 +22,10 @@ from mnemic.core.sentence import condition_saying
 from mnemic.jobs.people.what_if import what_if
 from mnemic.jobs.rehearsal.proposals import propose
 from mnemic.jobs.shared.excerpts import excerpt
-from mnemic.jobs.shared.selection import selected_ids
 from mnemic.store import Database
 from mnemic.store.line.rules import StoredRule
 from mnemic.store.mail.messages import message_row
+from mnemic.store.search.selection import selected_ids
 
 __all__ = ["why_blueprint"]
 

@@ -6,7 +6,7 @@ from importlib.resources import files
 from pathlib import Path
 
 from pydantic import TypeAdapter
-from sqlmodel import Session, col, update
+from sqlmodel import Session
 
 from mnemic.core import Envelope, MnemicError, parse_message, read_rule_document
 from mnemic.core.actions import Action, BaseAction, FileAction
@@ -15,15 +15,15 @@ from mnemic.core.search import understand
 from mnemic.demo.generator import DemoMessage, generate, office
 from mnemic.jobs.intake.arrival import Intake
 from mnemic.jobs.people.acts import act
-from mnemic.jobs.shared.selection import Selection
 from mnemic.post.vcard import card_of
 from mnemic.store import Database
-from mnemic.store.engine.tables import RunRow
+from mnemic.store.journal.runs import make_lasting
 from mnemic.store.line.rules import StoredRule, add_rule
 from mnemic.store.mail.folders import ensure_folder, look_into, set_look_in
-from mnemic.store.mail.messages import count_messages
+from mnemic.store.mail.listing import count_messages
 from mnemic.store.owner.accounts import Account, change_account
 from mnemic.store.owner.contacts import Contact, change_contact
+from mnemic.store.search.selection import Selection
 
 __all__ = ["DemoFolderError", "DemoMessage", "add_rules", "generate", "load_demo", "office"]
 
@@ -69,7 +69,8 @@ def _live_in(session: Session, now: datetime) -> None:
         search = understand(each["find"], now.date()).test
         action = TypeAdapter[BaseAction](Action).validate_python(each["do"])
         done = act(session, Selection(search=search), action, at=at - _DAY)
-        session.exec(update(RunRow).where(col(RunRow.id) == done.run_id).values(lasting=True))
+        if done.run_id is not None:
+            make_lasting(session, done.run_id)
 
 
 def _fill(session: Session, now: datetime) -> int:

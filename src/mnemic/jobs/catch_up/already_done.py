@@ -1,7 +1,8 @@
 """Settled: mail that is already as a rule's actions would have it."""
 
 from collections.abc import Callable, Hashable, Mapping
-from typing import Any, TypeAlias, assert_never
+from functools import partial
+from typing import TypeAlias, assert_never
 
 import numpy as np
 from sqlmodel import Session
@@ -14,9 +15,6 @@ from mnemic.store.mail.labels import label_called
 from mnemic.store.search.masks import Mask, Masks, Span
 
 __all__ = ["AlreadyDone"]
-
-_LABELLED = "EXISTS (SELECT 1 FROM message_label WHERE message_id = m.id AND label_id = :label)"
-_COPIED = "EXISTS (SELECT 1 FROM message AS c WHERE c.digest = m.digest AND c.folder_id = :folder)"
 
 #: The id of a folder or label that is still to be made.
 _NONE_YET = 0
@@ -63,20 +61,17 @@ class AlreadyDone:
             case None:
                 return None
             case MoveTo():
-                return self._in_folder(destination(self._session, effect) or _NONE_YET)
+                folder = destination(self._session, effect) or _NONE_YET
+                return partial(self._masks.in_folder, folder)
             case SetColumn():
-                return self._where(f"m.{effect.column} = :value", value=effect.value)
+                return partial(self._masks.with_value, effect.column, effect.value)
             case Label():
-                label = label_called(self._session, effect.name) or _NONE_YET
-                return self._where(_LABELLED if effect.put else f"NOT {_LABELLED}", label=label)
+                labelled = partial(
+                    self._masks.labelled, label_called(self._session, effect.name) or _NONE_YET
+                )
+                return labelled if effect.put else lambda span: ~labelled(span)
             case CopyTo():
                 folder = folder_at(self._session, effect.path) or _NONE_YET
-                return self._where(_COPIED, folder=folder)
+                return partial(self._masks.copied_to, folder)
             case _:
                 assert_never(effect)
-
-    def _in_folder(self, folder_id: int) -> _Wanted:
-        return lambda span: self._masks.in_folder(folder_id, span)
-
-    def _where(self, expression: str, **parameters: Any) -> _Wanted:
-        return lambda span: self._masks.where(expression, span, **parameters)

@@ -10,9 +10,10 @@ from sqlmodel import Session
 
 from mnemic.jobs.catch_up.daily import moment_from
 from mnemic.store import Database
-from mnemic.store.engine.sql import execute
-from mnemic.store.journal.changes import SlotChange, count_in_run, join_run, record_changes
+from mnemic.store.journal.changes import SlotChange, record_changes
+from mnemic.store.journal.runs import count_in_run, join_run
 from mnemic.store.mail.folders import Role, folder_with_role
+from mnemic.store.mail.listing import count_placed_until, due_in_folder, first_placed_at
 from mnemic.store.mail.messages import delete_message, forget_addresses
 from mnemic.store.owner.preferences import Preferences, read_preferences
 
@@ -47,16 +48,10 @@ def clear_out(session: Session, *, now: int) -> int:
     destroyed = 0
     for role, days in kept.items():
         folder_id = folder_with_role(session, role)
-        due = execute(
-            session,
-            "SELECT id FROM message WHERE folder_id = :folder AND placed_at <= :before"
-            " LIMIT :limit",
-            folder=folder_id,
-            before=now - days * _DAY,
-            limit=_BATCH - destroyed,
-        ).all()
+        limit = _BATCH - destroyed
+        due = due_in_folder(session, folder_id, before=now - days * _DAY, limit=limit)
         if due:
-            _destroy(session, _SAYINGS[role], folder_id, [each for (each,) in due], now)
+            _destroy(session, _SAYINGS[role], folder_id, due, now)
             destroyed += len(due)
     return destroyed
 
@@ -85,16 +80,9 @@ def gone_at(preferences: Preferences, placed_at: int) -> int:
 def next_emptying(session: Session) -> Emptying | None:
     """When the trash loses messages next, and how many then; None where it is empty."""
     trash, preferences = folder_with_role(session, "trash"), read_preferences(session)
-    first = execute(
-        session, "SELECT min(placed_at) FROM message WHERE folder_id = :folder", folder=trash
-    ).scalar_one()
+    first = first_placed_at(session, trash)
     if first is None:
         return None
     at = gone_at(preferences, first)
-    count = execute(
-        session,
-        "SELECT count(*) FROM message WHERE folder_id = :folder AND placed_at <= :until",
-        folder=trash,
-        until=at - preferences.trash_days * _DAY,
-    ).scalar_one()
+    count = count_placed_until(session, trash, at - preferences.trash_days * _DAY)
     return Emptying(at, count)

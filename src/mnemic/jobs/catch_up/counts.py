@@ -35,8 +35,8 @@ def of_accounts(session: Session, masks: Masks, rule: Rule, span: Span) -> Mask:
         return there
     wanted = set(map(canonical_address, rule.accounts))
     accounts = list_accounts(session)
-    named = ", ".join(str(e.id) for e in accounts if canonical_address(e.address) in wanted)
-    return there & masks.where(f"m.account_id IN ({named})", span)
+    ids = [each.id for each in accounts if canonical_address(each.address) in wanted]
+    return there & masks.of_accounts(ids, span)
 
 
 @dataclass(frozen=True, slots=True)

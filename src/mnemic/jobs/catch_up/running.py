@@ -19,9 +19,8 @@ from mnemic.jobs.catch_up.passing import ActingRules, Applying, CatchUpReport
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.jobs.shared.large_moves import LargeMove, question_about
 from mnemic.jobs.shared.misses import Misses
-from mnemic.jobs.shared.selection import Selection, selected_ids
 from mnemic.store.conditions_sql.ids import Ids
-from mnemic.store.journal.changes import begin_run, finish_run
+from mnemic.store.journal.runs import begin_run, finish_run
 from mnemic.store.line.catch_ups import (
     CatchUpJob,
     JobState,
@@ -34,8 +33,9 @@ from mnemic.store.line.catch_ups import (
 )
 from mnemic.store.line.rules import StoredRule, list_rules
 from mnemic.store.mail.folders import Role, folder_at, folder_with_role
-from mnemic.store.mail.messages import count_messages
+from mnemic.store.mail.listing import count_messages
 from mnemic.store.search.masks import Mask, Masks, Span
+from mnemic.store.search.selection import Selection, selected_ids
 
 __all__ = [
     "CatchUpPlan",
@@ -137,9 +137,9 @@ def _asked(session: Session, plan: CatchUpPlan, masks: Masks) -> Ids:
     elif not plan.everywhere:
         there &= in_usual_folders(session, masks, span)
     if plan.since is not None:
-        there &= masks.where("m.received_at >= :since", span, since=plan.since)
+        there &= masks.received_since(plan.since, span)
     if plan.until is not None:
-        there &= masks.where("m.received_at < :until", span, until=plan.until)
+        there &= masks.received_before(plan.until, span)
     return np.flatnonzero(there) + 1
 
 

@@ -24,7 +24,8 @@ from mnemic.jobs.shared.rule_effects import RuleEffects, effects_of, trail_rows
 from mnemic.jobs.shared.sending import Sender, send_outside
 from mnemic.post import FileMessage
 from mnemic.store import Database
-from mnemic.store.journal.changes import SlotChange, count_in_run, join_run, record_changes
+from mnemic.store.journal.changes import SlotChange, record_changes
+from mnemic.store.journal.runs import count_in_run, join_run
 from mnemic.store.journal.trail import add_rows
 from mnemic.store.line.rules import StoredRule, list_rules
 from mnemic.store.mail.folders import ensure_folder, folder_paths, folder_with_role

@@ -8,7 +8,8 @@ from sqlmodel import Session
 from mnemic.core import Rule
 from mnemic.core.actions.effect import CopyTo, Label, MoveTo
 from mnemic.core.rules import named_places
-from mnemic.store.journal.changes import begin_run, finish_run, record_row, row_values
+from mnemic.store.journal.rows import record_row, row_values
+from mnemic.store.journal.runs import begin_run, finish_run
 from mnemic.store.line.rules import (
     StoredRule,
     add_rule,

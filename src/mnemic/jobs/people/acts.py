@@ -12,19 +12,13 @@ from mnemic.core.actions.effect import CopyTo, Effect, Label, MoveTo, SetColumn
 from mnemic.jobs.shared.destinations import destination, made_destination
 from mnemic.jobs.shared.gathered_changes import copy_all
 from mnemic.jobs.shared.large_moves import ask_about_chosen
-from mnemic.jobs.shared.selection import Selection, choose
-from mnemic.store.journal.changes import (
-    begin_run,
-    chosen_ids,
-    finish_run,
-    put_label,
-    restore_folders,
-    set_slot,
-    take_label,
-)
+from mnemic.store.journal.changes import put_label, restore_folders, set_slot, take_label
+from mnemic.store.journal.chosen import chosen_ids
+from mnemic.store.journal.runs import begin_run, finish_run
 from mnemic.store.journal.trail import labels_put_by_rules
 from mnemic.store.mail.folders import ensure_folder, folder_with_role
 from mnemic.store.mail.labels import ensure_label, label_called
+from mnemic.store.search.selection import Selection, choose
 
 __all__ = ["Act", "Acted", "NotAnActError", "PlainAct", "act"]
 

@@ -5,12 +5,11 @@ from dataclasses import dataclass
 
 from sqlmodel import Session
 
-from mnemic.core.run_sayings import run_saying
 from mnemic.core.wording import spoken_path
-from mnemic.store.engine.sql import execute, fetch
-from mnemic.store.journal.history import RunChange
+from mnemic.store.journal.history import RunChange, changes_by_people
 from mnemic.store.mail.folders import folder_paths, folder_with_role
 from mnemic.store.mail.labels import list_labels
+from mnemic.store.mail.messages import received_at
 
 __all__ = ["MessageStep", "change_sayings", "steps_of"]
 
@@ -30,26 +29,15 @@ class MessageStep:
 
 def steps_of(session: Session, message_id: int) -> list[MessageStep]:
     """What happened to a message but for what rules did, which its trail tells: oldest first."""
-    found = fetch(
-        session,
-        "SELECT r.at, r.undoes, r.lasting, o.kind, o.saying, j.slot, j.before, j.after"
-        " FROM journal AS j JOIN run AS r ON r.id = j.run_id LEFT JOIN run AS o ON o.id = r.undoes"
-        " WHERE j.entity = 'message' AND j.entity_id = :id AND r.actor = 'person' ORDER BY j.id",
-        id=message_id,
-    )
-    changes = [
-        RunChange(message_id, slot, before, after, None, undoes is not None)
-        for _, undoes, _, _, _, slot, before, after in found
-    ]
-    received = execute(session, "SELECT received_at FROM message WHERE id = :id", id=message_id)
-    steps = [MessageStep(received.scalar_one(), "Received", by_person=False, minor=True)]
-    for (at, undoes, lasting, kind, what, slot, *_), saying in zip(
-        found, change_sayings(session, changes), strict=True
-    ):
-        said = "Opened" if lasting else saying
-        if undoes is not None:
-            said += f", undoing “{run_saying(kind, what)}”"
-        steps.append(MessageStep(at, said, by_person=True, minor=slot == "seen"))
+    done = changes_by_people(session, message_id)
+    sayings = change_sayings(session, [each.change for each in done])
+    received = received_at(session, message_id)
+    steps = [MessageStep(received, "Received", by_person=False, minor=True)]
+    for each, saying in zip(done, sayings, strict=True):
+        said = "Opened" if each.lasting else saying
+        if each.undid is not None:
+            said += f", undoing “{each.undid}”"
+        steps.append(MessageStep(each.at, said, by_person=True, minor=each.change.slot == "seen"))
     return steps
 
 

@@ -24,16 +24,15 @@ from mnemic.jobs.rehearsal.tried_mail import (
     RehearsedMessage,
     ShownMail,
     Trying,
-    newest,
 )
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.jobs.shared.large_moves import LargeMove, question_about
 from mnemic.jobs.shared.misses import Misses
 from mnemic.store.conditions_sql.ids import Ids
-from mnemic.store.engine.tables import driver
 from mnemic.store.line.rules import StoredRule
-from mnemic.store.mail.addresses import senders_written_to
+from mnemic.store.mail.earlier_senders import mail_from_people_written_to
 from mnemic.store.mail.folders import folder_with_role
+from mnemic.store.mail.listing import newest
 from mnemic.store.search.masks import Mask, Masks, Span
 
 __all__ = ["Earlier", "Rehearsal", "rehearse"]
@@ -285,19 +284,8 @@ def _risks(session: Session, masks: Masks, takes: Ids, in_inbox: int) -> Iterato
     there = int((masks.folder_of == inbox).sum())
     if there and in_inbox > there * _MUCH:
         yield f"It takes {in_inbox:,} of the {there:,} messages in the inbox"
-    pairs = masks.kept("from people written to", lambda: _from_people_written_to(session))
+    pairs = masks.kept("from people written to", lambda: mail_from_people_written_to(session))
     known = np.unique(pairs[np.isin(pairs[:, 0], takes), 1]).size
     if known:
         people = "one person" if known == 1 else f"{known:,} people"
         yield f"It takes mail from {people} you have written to"
-
-
-def _from_people_written_to(session: Session) -> Ids:
-    """The ids of messages from people the owner has written to, each beside its sender's number."""
-    written_to = senders_written_to(folder_with_role(session, "sent"))
-    rows = driver(session).execute(
-        "SELECT ma.message_id, dense_rank() OVER (ORDER BY a.canonical) FROM address AS a"  # noqa: S608 -- SQL of our own
-        " JOIN message_address AS ma ON ma.address_id = a.id AND ma.header = 'from'"
-        f" WHERE a.canonical IN ({written_to})"
-    )
-    return np.array(rows.fetchall(), np.int64).reshape(-1, 2)

@@ -3,9 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from itertools import islice
 
-import numpy as np
 from sqlmodel import Session
 
 from mnemic.core import Given, Rule, take
@@ -15,15 +13,10 @@ from mnemic.core.rules import conditions_in
 from mnemic.core.sentence import condition_saying
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.jobs.shared.excerpts import evidence_of
-from mnemic.store.conditions_sql.ids import Ids
-from mnemic.store.engine.tables import driver
 from mnemic.store.journal.trail import EvidencePiece
 from mnemic.store.mail.message_views import StoredMessage, know_folded, stored_messages
 
-__all__ = ["NearlyTaken", "RehearsedMessage", "ShownMail", "Trying", "newest", "try_on"]
-
-#: Messages taken up to which their order is asked of the store by their ids.
-_FEW = 400
+__all__ = ["NearlyTaken", "RehearsedMessage", "ShownMail", "Trying", "try_on"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,19 +91,3 @@ class ShownMail:
             said = condition_saying(found.condition.condition)
             told = f"kept out: {said}" if found.spared else f"all but: {said}"
         return NearlyTaken(message, tuple(evidence_of(tried.when, partly=True)), told)
-
-
-def newest(session: Session, ids: Ids, limit: int) -> list[int]:
-    """The newest of these messages, by the time of receipt."""
-    newest_first = "ORDER BY received_at DESC, id DESC"
-    if ids.size <= _FEW:
-        listed = ", ".join(map(str, ids.tolist()))
-        rows = driver(session).execute(
-            f"SELECT id FROM message WHERE id IN ({listed}) {newest_first} LIMIT {limit:d}"  # noqa: S608 -- numbers
-        )
-        return [key for (key,) in rows]
-    wanted = np.zeros(int(ids.max()) + 1, np.bool_)
-    wanted[ids] = True
-    rows = driver(session).execute(f"SELECT id FROM message {newest_first}")  # noqa: S608 -- words of our own
-    found = (key for (key,) in rows if key < wanted.size and wanted[key])
-    return list(islice(found, limit))

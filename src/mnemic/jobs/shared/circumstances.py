@@ -1,6 +1,6 @@
 """What rules depend on beside the message, as the mailbox knows it."""
 
-from collections.abc import Iterator, Mapping, Set
+from collections.abc import Iterator, Mapping
 from datetime import datetime
 
 from sqlmodel import Session
@@ -8,7 +8,7 @@ from sqlmodel import Session
 from mnemic.core import Circumstances, MessageView
 from mnemic.core.canonical import canonical_address
 from mnemic.core.message import AddressHeader
-from mnemic.store.engine.sql import execute
+from mnemic.store.mail.earlier_senders import EarlierSenders
 from mnemic.store.mail.outbox import answered_at
 from mnemic.store.owner.accounts import Account, account_for, list_accounts, my_addresses
 from mnemic.store.owner.contacts import known_addresses
@@ -17,37 +17,6 @@ from mnemic.store.owner.preferences import read_preferences
 __all__ = ["MailboxCircumstances"]
 
 _RECIPIENTS: tuple[AddressHeader, ...] = ("delivered_to", "x_original_to", "to", "cc", "bcc")
-
-_EARLIER = (
-    "SELECT 1 FROM address AS a"
-    " JOIN message_address AS ma ON ma.address_id = a.id AND ma.header = 'from'"
-    " JOIN message AS m ON m.id = ma.message_id"
-    " WHERE a.canonical = :sender AND (m.received_at, m.id) < (:received, :id) LIMIT 1"
-)
-
-#: Comes after every id: of the mail of one second, what is here already came before.
-_NOT_HERE_YET = 2**62
-
-
-class _EarlierSenders(Set[str]):
-    """Who has written before one message, asked of the store one address at a time."""
-
-    def __init__(self, session: Session, received: datetime, message_id: int) -> None:
-        self._session = session
-        self._before = {"received": int(received.timestamp()), "id": message_id or _NOT_HERE_YET}
-
-    def __contains__(self, sender: object) -> bool:
-        return execute(self._session, _EARLIER, sender=sender, **self._before).first() is not None
-
-    def __iter__(self) -> Iterator[str]:
-        found = (
-            "SELECT DISTINCT canonical FROM address AS a"
-            " JOIN message_address AS ma ON ma.address_id = a.id AND ma.header = 'from'"
-        )
-        return (sender for (sender,) in execute(self._session, found) if sender in self)
-
-    def __len__(self) -> int:
-        return sum(1 for _ in self)
 
 
 class _Answered(Mapping[str, datetime]):
@@ -95,7 +64,7 @@ class MailboxCircumstances:
             base.timezone,
             base.me,
             base.contacts,
-            _EarlierSenders(self._session, received, message_id),
+            EarlierSenders(self._session, received, message_id),
             base.answered,
         )
 

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from sqlmodel import Session
 
 from mnemic.core import MnemicError
-from mnemic.store.engine.sql import fetch
+from mnemic.store.journal.chosen import count_moving
 from mnemic.store.mail.folders import folder_with_role
-from mnemic.store.mail.messages import count_messages
+from mnemic.store.mail.listing import count_messages
 
 __all__ = ["LargeMove", "LargeMoveError", "ask_about_chosen", "question_about"]
 
@@ -60,14 +60,7 @@ def ask_about_chosen(session: Session, target: int | None) -> None:
     Raises LargeMoveError with the question, where that is much of the mail.
     """
     inbox, trash, erased = (folder_with_role(session, e) for e in ("inbox", "trash", "erased"))
-    ((moving, leaving),) = fetch(
-        session,
-        "SELECT count(*), coalesce(sum(m.folder_id = :inbox), 0) FROM chosen JOIN message AS m"
-        " ON m.id = chosen.id WHERE m.folder_id <> :erased AND m.folder_id IS NOT :target",
-        inbox=inbox,
-        erased=erased,
-        target=target,
-    )
+    moving, leaving = count_moving(session, target, inbox=inbox, erased=erased)
     question = question_about(
         LargeMove(
             to_trash=moving if target == trash else 0,

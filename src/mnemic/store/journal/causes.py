@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from sqlmodel import Session
 
 from mnemic.store.engine.sql import fetch
-from mnemic.store.journal.changes import Actor
+from mnemic.store.journal.runs import Actor
 
 __all__ = ["Cause", "causes_of"]
 

@@ -1,45 +1,32 @@
-"""The journal: every change with before and after, so that it can be undone.
+"""Changes of messages, each written down with before and after, so that it can be undone.
 
-A *run* is one thing that was done, to one message or to thousands; it is undone whole. Changes of
-messages are made set by set: over the ids in the temporary table ``chosen``.
+They are made set by set: over the ids in the temporary table ``chosen``, or of many messages, each
+with its own value before.
 """
 
-import json
 from collections.abc import Iterable, Sequence
 from typing import Any, Literal, NamedTuple, TypeAlias
 
-from sqlalchemy import text
-from sqlmodel import Session, SQLModel
+from sqlmodel import Session
 
-from mnemic.store.engine.sql import Statement, execute, fetch
-from mnemic.store.engine.tables import RunRow, driver
+from mnemic.store.engine.sql import execute, fetch
+from mnemic.store.engine.tables import driver
+from mnemic.store.journal.chosen import choose_ids, chosen_ids
 
 __all__ = [
-    "Actor",
     "MessageChange",
     "Slot",
     "SlotChange",
     "as_it_came",
-    "begin_run",
     "change_labels",
     "change_slot",
-    "choose_ids",
-    "choose_where",
-    "chosen_ids",
-    "count_in_run",
-    "finish_run",
-    "join_run",
     "put_label",
     "record_changes",
     "record_copy",
-    "record_row",
     "restore_folders",
-    "row_values",
     "set_slot",
     "take_label",
 ]
-
-Actor: TypeAlias = Literal["person", "rules", "housekeeping"]
 
 #: The columns of a message that are changed and undone.
 Slot: TypeAlias = Literal["folder_id", "seen", "flagged", "colour", "priority"]
@@ -56,69 +43,6 @@ def as_it_came(session: Session, message_id: int, slot: Slot) -> Any:
         id=message_id,
     )[0]
     return value
-
-
-def begin_run(
-    session: Session,
-    *,
-    at: int,
-    actor: Actor,
-    saying: str = "",
-    rule_id: int | None = None,
-    lasting: bool = False,
-) -> int:
-    """Begin a run; its id. ``at`` is in seconds since 1970-01-01 UTC."""
-    row = RunRow(at=at, actor=actor, saying=saying, rule_id=rule_id, lasting=lasting)
-    session.add(row)
-    session.flush()
-    return row.id or 0
-
-
-def finish_run(session: Session, run_id: int, saying: str) -> int:
-    """Say what the run did; how many messages it changed. One that changed nothing is forgotten."""
-    ((messages, changes),) = fetch(
-        session,
-        "SELECT count(DISTINCT CASE WHEN entity = 'message' THEN entity_id END), count(*)"
-        " FROM journal WHERE run_id = :run",
-        run=run_id,
-    )
-    if changes:
-        said = {"run": run_id, "saying": saying, "messages": messages}
-        execute(
-            session, "UPDATE run SET saying = :saying, messages = :messages WHERE id = :run", **said
-        )
-    else:
-        execute(session, "DELETE FROM run WHERE id = :run", run=run_id)
-    return int(messages)
-
-
-def _empty(session: Session) -> None:
-    execute(session, "CREATE TEMP TABLE IF NOT EXISTS chosen (id INTEGER PRIMARY KEY)")
-    execute(session, "DELETE FROM chosen")
-
-
-def choose_ids(session: Session, ids: Iterable[int]) -> int:
-    """Let ``chosen`` be these messages; how many they are."""
-    _empty(session)
-    rows = [{"id": each} for each in ids]
-    if rows:
-        session.connection().execute(text("INSERT OR IGNORE INTO chosen VALUES (:id)"), rows)
-    return int(execute(session, "SELECT count(*) FROM chosen").scalar_one())
-
-
-def chosen_ids(session: Session) -> list[int]:
-    """The ids of the chosen messages."""
-    return [key for (key,) in fetch(session, "SELECT id FROM chosen")]
-
-
-def choose_where(session: Session, ids: Statement, leave_out: Iterable[int] = ()) -> int:
-    """Let ``chosen`` be the messages that a query gives, but for some; how many they are."""
-    _empty(session)
-    execute(session, f"INSERT OR IGNORE INTO chosen {ids.sql}", **ids.parameters)
-    left_out = [{"id": each} for each in leave_out]
-    if left_out:
-        session.connection().execute(text("DELETE FROM chosen WHERE id = :id"), left_out)
-    return int(execute(session, "SELECT count(*) FROM chosen").scalar_one())
 
 
 def set_slot(
@@ -249,35 +173,6 @@ def change_labels(
     ).close()
 
 
-def join_run(
-    session: Session, saying: str, *, at: int, since: int, until: int, actor: Actor = "rules"
-) -> int:
-    """The run with this saying that was begun within a time and not undone; begun where missing.
-
-    What comes drop by drop, as mail does, stands in the history as one run a day.
-    """
-    found = execute(
-        session,
-        "SELECT id FROM run WHERE at >= :since AND at < :until AND saying = :saying"
-        " AND actor = :actor AND kind = 'done' AND undone_by IS NULL ORDER BY id DESC LIMIT 1",
-        since=since,
-        until=until,
-        saying=saying,
-        actor=actor,
-    ).scalar()
-    return begin_run(session, at=at, actor=actor, saying=saying) if found is None else int(found)
-
-
-def count_in_run(session: Session, run_id: int, messages: int) -> None:
-    """Note that a run has changed so many messages more."""
-    execute(
-        session,
-        "UPDATE run SET messages = messages + :more WHERE id = :run",
-        more=messages,
-        run=run_id,
-    )
-
-
 def put_label(session: Session, run_id: int, label_id: int, *, rule_id: int | None = None) -> int:
     """Put a label on the chosen messages; how many did not bear it before."""
     bearing = "SELECT message_id FROM message_label WHERE label_id = :label"
@@ -330,30 +225,3 @@ def record_copy(
     """Write down that a message is a copy made just now: undone, it goes to the erased ones."""
     change = SlotChange("folder_id", erased_id, folder_id, rule_id)
     record_changes(session, run_id, copied, [change])
-
-
-def row_values(session: Session, entity: str, entity_id: int) -> dict[str, Any] | None:
-    """A row of another table as the journal keeps it, or None where it does not exist."""
-    table = SQLModel.metadata.tables[entity]
-    row = session.connection().execute(table.select().where(table.c.id == entity_id)).first()
-    return None if row is None else dict(row._mapping)
-
-
-def record_row(
-    session: Session, run_id: int, entity: str, entity_id: int, before: dict[str, Any] | None
-) -> None:
-    """Write down that a row of another table was made, changed or deleted just now."""
-    session.flush()
-    after = row_values(session, entity, entity_id)
-    if before == after:
-        return
-    execute(
-        session,
-        "INSERT INTO journal (run_id, entity, entity_id, slot, before, after)"
-        " VALUES (:run, :entity, :id, 'row', :before, :after)",
-        run=run_id,
-        entity=entity,
-        id=entity_id,
-        before=None if before is None else json.dumps(before),
-        after=None if after is None else json.dumps(after),
-    )

@@ -1,13 +1,23 @@
 """The history: runs and single acts, newest first, and the messages that each of them changed."""
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from sqlmodel import Session
 
 from mnemic.core.run_sayings import run_saying
 from mnemic.store.engine.sql import fetch
 
-__all__ = ["HistoryRun", "RunChange", "RunShare", "changes_of_run", "list_runs", "shares_of_run"]
+__all__ = [
+    "HistoryRun",
+    "PersonsChange",
+    "RunChange",
+    "RunShare",
+    "changes_by_people",
+    "changes_of_run",
+    "list_runs",
+    "shares_of_run",
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,3 +105,35 @@ def shares_of_run(session: Session, run_id: int) -> list[RunShare]:
         run=run_id,
     )
     return [RunShare(*row) for row in rows]
+
+
+class PersonsChange(NamedTuple):
+    """What a person changed about a message; ``undid`` is the run that was undone, in words.
+
+    ``at`` is in seconds since 1970-01-01 UTC; ``lasting`` tells what opening it did by itself.
+    """
+
+    at: int
+    lasting: bool
+    undid: str | None
+    change: RunChange
+
+
+def changes_by_people(session: Session, message_id: int) -> list[PersonsChange]:
+    """What people changed about one message, oldest first."""
+    rows = fetch(
+        session,
+        "SELECT r.at, r.lasting, r.undoes IS NOT NULL, o.kind, o.saying, j.slot, j.before, j.after"
+        " FROM journal AS j JOIN run AS r ON r.id = j.run_id LEFT JOIN run AS o ON o.id = r.undoes"
+        " WHERE j.entity = 'message' AND j.entity_id = :id AND r.actor = 'person' ORDER BY j.id",
+        id=message_id,
+    )
+    return [
+        PersonsChange(
+            at,
+            bool(lasting),
+            run_saying(kind, what) if undoes else None,
+            RunChange(message_id, slot, before, after, None, bool(undoes)),
+        )
+        for at, lasting, undoes, kind, what, slot, before, after in rows
+    ]

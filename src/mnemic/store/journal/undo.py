@@ -10,7 +10,9 @@ from mnemic.core import MnemicError
 from mnemic.core.run_sayings import RunKind, kind_of_undoing, run_saying
 from mnemic.store.engine.sql import execute, fetch
 from mnemic.store.engine.tables import CatchUpRow, RunRow
-from mnemic.store.journal.changes import Slot, finish_run, row_values
+from mnemic.store.journal.changes import Slot
+from mnemic.store.journal.rows import row_values
+from mnemic.store.journal.runs import finish_run
 
 __all__ = [
     "GoneForGoodError",

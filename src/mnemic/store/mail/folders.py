@@ -1,7 +1,7 @@
 """Folders: a tree, addressed by paths with "/" between levels."""
 
 import json
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Literal, TypeAlias
 
@@ -26,7 +26,10 @@ __all__ = [
     "inbox_id",
     "list_folders",
     "look_into",
+    "remove_folder",
     "set_look_in",
+    "special_among",
+    "upwards",
 ]
 
 #: RFC 6154's special uses, the inbox (RFC 9051), and where erased mail is held back.
@@ -144,6 +147,26 @@ def below(session: Session, folder_id: int) -> Iterator[int]:
     for child in session.exec(select(FolderRow.id).where(FolderRow.parent_id == folder_id)).all():
         yield from below(session, child or 0)
     yield folder_id
+
+
+def upwards(session: Session, folder_id: int | None) -> Iterator[int]:
+    """The folder and those above it, up to the top."""
+    while folder_id is not None:
+        yield folder_id
+        row = session.get(FolderRow, folder_id)
+        folder_id = row.parent_id if row else None
+
+
+def special_among(session: Session, folder_ids: Iterable[int]) -> str | None:
+    """The name of the first of these folders that every mailbox has; None where there is none."""
+    rows = (session.get_one(FolderRow, folder_id) for folder_id in folder_ids)
+    return next((row.name for row in rows if row.role is not None), None)
+
+
+def remove_folder(session: Session, folder_id: int) -> None:
+    """Delete a folder that holds nothing any more."""
+    session.delete(session.get_one(FolderRow, folder_id))
+    session.info.pop("folders", None)
 
 
 def change_folder(

@@ -18,11 +18,13 @@ __all__ = [
     "LabelError",
     "ensure_label",
     "label_called",
+    "label_name",
     "labels_of",
     "list_labels",
     "messages_with_label",
     "put_labels",
-    "rename_label",
+    "remove_label",
+    "set_label",
 ]
 
 #: Mnemic's colours, in the order in which new labels are given them.
@@ -75,10 +77,23 @@ def label_called(session: Session, name: str) -> int | None:
     ).first()
 
 
-def rename_label(session: Session, row: LabelRow, name: str) -> None:
-    """Give a label another name."""
-    row.name, row.canonical = name, canonical_name(name)
+def label_name(session: Session, label_id: int) -> str | None:
+    """The name of a label; None where there is none."""
+    row = session.get(LabelRow, label_id)
+    return None if row is None else row.name
+
+
+def set_label(session: Session, label_id: int, *, name: str, colour: str) -> None:
+    """Give a label a name and a colour."""
+    row = session.get_one(LabelRow, label_id)
+    row.name, row.canonical, row.colour = name, canonical_name(name), colour
     session.flush()
+    session.info.pop("labels", None)
+
+
+def remove_label(session: Session, label_id: int) -> None:
+    """Delete a label that no message bears any more."""
+    session.delete(session.get_one(LabelRow, label_id))
     session.info.pop("labels", None)
 
 

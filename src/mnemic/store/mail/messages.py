@@ -1,19 +1,17 @@
 """Messages: taking them in, listing them, reading them."""
 
 import hashlib
-from collections.abc import Iterator
-from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
+from typing import Any, NamedTuple
 
-from sqlalchemy import func, text
+from sqlalchemy import text
 from sqlmodel import Session, col, select
 
 from mnemic.core import ParsedMessage
+from mnemic.store.engine.sql import execute
 from mnemic.store.engine.tables import (
     AddressRow,
     MessageAddressRow,
-    MessageLabelRow,
     MessageOctetsRow,
     MessageRow,
     MessageTextRow,
@@ -25,35 +23,23 @@ from mnemic.store.mail.folded import FOLDED_COLUMNS, folded_values, index_folded
 from mnemic.store.mail.folders import folder_with_role
 
 __all__ = [
-    "Page",
+    "WholeMessage",
     "add_message",
     "copy_message",
-    "count_kinds",
-    "count_messages",
-    "count_since",
     "delete_message",
     "forget_addresses",
     "has_copy",
     "has_octets",
-    "list_messages",
     "message_called",
-    "message_ids",
     "message_row",
     "octets_of",
-    "rows_of",
+    "received_at",
     "same_delivery",
+    "whole_message",
 ]
 
 #: Characters of the body shown in lists; a row has room for about this many.
 _PREVIEW_LENGTH = 160
-
-
-@dataclass(frozen=True, slots=True)
-class Page:
-    """A page of a list, newest first, and how many the whole list has."""
-
-    rows: list[MessageRow]
-    total: int
 
 
 def _digest(octets: bytes) -> bytes:
@@ -202,7 +188,8 @@ def copy_message(session: Session, message_id: int, *, folder_id: int, at: int) 
 
 def message_called(session: Session, message_id: str) -> MessageRow | None:
     """The newest message with this Message-ID, or None."""
-    called = select(MessageRow).where(MessageRow.message_id == message_id, _shown(session))
+    called = select(MessageRow).where(MessageRow.message_id == message_id)
+    called = called.where(MessageRow.folder_id != folder_with_role(session, "erased"))
     return session.exec(called.order_by(col(MessageRow.id).desc()).limit(1)).first()
 
 
@@ -226,40 +213,6 @@ def forget_addresses(session: Session) -> None:
     session.connection().execute(text(f"DELETE FROM address WHERE id NOT IN ({used})"))
 
 
-def rows_of(session: Session, ids: list[int]) -> list[MessageRow]:
-    """The rows of these messages, in the order of the ids."""
-    rows = {
-        row.id: row for row in session.exec(select(MessageRow).where(col(MessageRow.id).in_(ids)))
-    }
-    return [rows[each] for each in ids if each in rows]
-
-
-def list_messages(
-    session: Session,
-    *,
-    folder_id: int | None = None,
-    label_id: int | None = None,
-    offset: int = 0,
-    limit: int = 100,
-) -> Page:
-    """Messages of a folder or with a label, newest first, from the ``offset``-th on."""
-    newest_first = col(MessageRow.received_at).desc(), col(MessageRow.id).desc()
-    chosen = select(MessageRow.id)
-    if folder_id is not None:
-        chosen = chosen.where(MessageRow.folder_id == folder_id)
-    if label_id is not None:
-        bearing = select(MessageLabelRow.message_id).where(MessageLabelRow.label_id == label_id)
-        erased = folder_with_role(session, "erased")
-        chosen = chosen.where(col(MessageRow.id).in_(bearing), MessageRow.folder_id != erased)
-    total = session.exec(select(func.count()).select_from(chosen.subquery())).one()
-    # The ids come from the index alone, however far down the page is.
-    ids = [
-        each or 0
-        for each in session.exec(chosen.order_by(*newest_first).offset(offset).limit(limit))
-    ]
-    return Page(rows_of(session, ids), total)
-
-
 def message_row(session: Session, message_id: int) -> MessageRow | None:
     """A message's row, or None where there is no such message (or it is erased)."""
     row = session.get(MessageRow, message_id)
@@ -275,39 +228,31 @@ def octets_of(session: Session, message_id: int) -> MessageOctetsRow | None:
     return session.get(MessageOctetsRow, message_id)
 
 
-def _shown(session: Session) -> Any:
-    return MessageRow.folder_id != folder_with_role(session, "erased")
+def received_at(session: Session, message_id: int) -> int:
+    """When a message was received."""
+    found = execute(session, "SELECT received_at FROM message WHERE id = :id", id=message_id)
+    return int(found.scalar_one())
 
 
-def count_messages(session: Session) -> int:
-    """How many messages are in the mailbox."""
-    return session.exec(select(func.count()).select_from(MessageRow).where(_shown(session))).one()
+class WholeMessage(NamedTuple):
+    """A message as it came, with what an open format keeps beside it."""
+
+    octets: bytes
+    return_path: str | None
+    received_at: int
+    seen: bool
+    flagged: bool
 
 
-def count_since(session: Session, since: int, *, folder_id: int | None = None) -> int:
-    """How many messages (of one folder) were received since that time."""
-    counted = select(func.count()).select_from(MessageRow).where(MessageRow.received_at >= since)
-    if folder_id is not None:
-        counted = counted.where(MessageRow.folder_id == folder_id)
-    return session.exec(counted).one()
-
-
-def count_kinds(
-    session: Session, *, folder_id: int | None = None, label_id: int | None = None
-) -> dict[str, int]:
-    """How many messages of each kind a folder holds, or bear a label; the most frequent first."""
-    bearing = select(MessageLabelRow.message_id).where(MessageLabelRow.label_id == label_id)
-    chosen = select(MessageRow.kind, func.count()).where(_shown(session))
-    if folder_id is not None:
-        chosen = chosen.where(MessageRow.folder_id == folder_id)
-    if label_id is not None:
-        chosen = chosen.where(col(MessageRow.id).in_(bearing))
-    rows = session.exec(chosen.group_by(col(MessageRow.kind)).order_by(func.count().desc()))
-    return dict(rows.all())
-
-
-def message_ids(session: Session) -> Iterator[int]:
-    """Every message's id, newest first."""
-    newest_first = col(MessageRow.received_at).desc(), col(MessageRow.id).desc()
-    shown = select(MessageRow.id).where(_shown(session)).order_by(*newest_first)
-    yield from (each or 0 for each in session.exec(shown).all())
+def whole_message(session: Session, message_id: int) -> WholeMessage | None:
+    """A message whole; None where there is none."""
+    row = execute(
+        session,
+        "SELECT o.octets, o.return_path, m.received_at, m.seen, m.flagged FROM message AS m"
+        " JOIN message_octets AS o ON o.message_id = m.id WHERE m.id = :id",
+        id=message_id,
+    ).first()
+    if row is None:
+        return None
+    octets, return_path, *state = tuple(row)
+    return WholeMessage(octets, return_path, state[0], bool(state[1]), bool(state[2]))

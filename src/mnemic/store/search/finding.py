@@ -19,7 +19,7 @@ from mnemic.store.conditions_sql.answer import SOURCES
 from mnemic.store.engine.sql import Statement
 from mnemic.store.engine.tables import MessageRow
 from mnemic.store.mail.folders import folder_with_role
-from mnemic.store.mail.messages import rows_of
+from mnemic.store.mail.listing import rows_of
 
 __all__ = ["Found", "NotSearchableError", "find_messages", "ids_found"]
 

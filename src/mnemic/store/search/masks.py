@@ -5,7 +5,7 @@ connection (``store.engine.reader_cache``): the next keystroke asks only for the
 changed.
 """
 
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Iterable
 from dataclasses import dataclass
 from itertools import islice
 from typing import Any
@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from sqlmodel import Session
 
 from mnemic.core import Circumstances, Given, MessageState
+from mnemic.core.actions.effect import Column
 from mnemic.core.fields import BaseCondition
 from mnemic.store.conditions_sql import Asking
 from mnemic.store.conditions_sql.ids import Ids, Span, candidates, ids_holding, ids_where
@@ -26,6 +27,9 @@ from mnemic.store.mail.message_views import stored_messages
 __all__ = ["Mask", "Masks", "Span"]
 
 Mask = NDArray[np.bool_]
+
+_LABELLED = "EXISTS (SELECT 1 FROM message_label WHERE message_id = m.id AND label_id = :label)"
+_COPIED = "EXISTS (SELECT 1 FROM message AS c WHERE c.digest = m.digest AND c.folder_id = :folder)"
 
 #: Messages whose octets are parsed between two looks at who still waits for them.
 _PARSED_AT_ONCE = 200
@@ -91,7 +95,32 @@ class Masks:
             filled = self._kept.get(("holds", condition), self._empty)
         return self._fill(filled, span, lambda missing: self._ids(condition, missing))
 
-    def where(self, expression: str, span: Span, **parameters: Any) -> Mask:
+    def with_value(self, column: Column, value: Any, span: Span) -> Mask:
+        """The messages of which a state has a value."""
+        return self._where(f"m.{column} = :value", span, value=value)
+
+    def labelled(self, label_id: int, span: Span) -> Mask:
+        """The messages that bear a label."""
+        return self._where(_LABELLED, span, label=label_id)
+
+    def copied_to(self, folder_id: int, span: Span) -> Mask:
+        """The messages of which a folder holds a copy."""
+        return self._where(_COPIED, span, folder=folder_id)
+
+    def of_accounts(self, account_ids: Iterable[int], span: Span) -> Mask:
+        """The messages that came to one of the accounts."""
+        listed = ", ".join(str(int(key)) for key in account_ids)
+        return self._where(f"m.account_id IN ({listed})", span)
+
+    def received_since(self, since: int, span: Span) -> Mask:
+        """The messages received at that time or later, in seconds since 1970-01-01 UTC."""
+        return self._where("m.received_at >= :since", span, since=since)
+
+    def received_before(self, until: int, span: Span) -> Mask:
+        """The messages received before that time."""
+        return self._where("m.received_at < :until", span, until=until)
+
+    def _where(self, expression: str, span: Span, **parameters: Any) -> Mask:
         """The messages for which SQL over ``m`` (message) is true."""
         key = ("where", expression, *sorted(parameters.items()))
         filled = self._kept.get(key, self._empty)

@@ -1,0 +1,164 @@
+"""Lists of messages: what a folder, a label or the whole mailbox holds, and how many."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from itertools import islice
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from sqlalchemy import func
+from sqlmodel import Session, col, select
+
+from mnemic.store.engine.sql import execute
+from mnemic.store.engine.tables import (
+    MessageLabelRow,
+    MessageRow,
+    driver,
+)
+from mnemic.store.mail.folders import folder_with_role
+
+__all__ = [
+    "Page",
+    "count_kinds",
+    "count_messages",
+    "count_placed_until",
+    "count_since",
+    "due_in_folder",
+    "first_placed_at",
+    "list_messages",
+    "message_ids",
+    "newest",
+    "rows_of",
+]
+
+
+@dataclass(frozen=True, slots=True)
+class Page:
+    """A page of a list, newest first, and how many the whole list has."""
+
+    rows: list[MessageRow]
+    total: int
+
+
+def rows_of(session: Session, ids: list[int]) -> list[MessageRow]:
+    """The rows of these messages, in the order of the ids."""
+    rows = {
+        row.id: row for row in session.exec(select(MessageRow).where(col(MessageRow.id).in_(ids)))
+    }
+    return [rows[each] for each in ids if each in rows]
+
+
+def list_messages(
+    session: Session,
+    *,
+    folder_id: int | None = None,
+    label_id: int | None = None,
+    offset: int = 0,
+    limit: int = 100,
+) -> Page:
+    """Messages of a folder or with a label, newest first, from the ``offset``-th on."""
+    newest_first = col(MessageRow.received_at).desc(), col(MessageRow.id).desc()
+    chosen = select(MessageRow.id)
+    if folder_id is not None:
+        chosen = chosen.where(MessageRow.folder_id == folder_id)
+    if label_id is not None:
+        bearing = select(MessageLabelRow.message_id).where(MessageLabelRow.label_id == label_id)
+        erased = folder_with_role(session, "erased")
+        chosen = chosen.where(col(MessageRow.id).in_(bearing), MessageRow.folder_id != erased)
+    total = session.exec(select(func.count()).select_from(chosen.subquery())).one()
+    # The ids come from the index alone, however far down the page is.
+    ids = [
+        each or 0
+        for each in session.exec(chosen.order_by(*newest_first).offset(offset).limit(limit))
+    ]
+    return Page(rows_of(session, ids), total)
+
+
+def _shown(session: Session) -> Any:
+    return MessageRow.folder_id != folder_with_role(session, "erased")
+
+
+def count_messages(session: Session) -> int:
+    """How many messages are in the mailbox."""
+    return session.exec(select(func.count()).select_from(MessageRow).where(_shown(session))).one()
+
+
+def count_since(session: Session, since: int, *, folder_id: int | None = None) -> int:
+    """How many messages (of one folder) were received since that time."""
+    counted = select(func.count()).select_from(MessageRow).where(MessageRow.received_at >= since)
+    if folder_id is not None:
+        counted = counted.where(MessageRow.folder_id == folder_id)
+    return session.exec(counted).one()
+
+
+def count_kinds(
+    session: Session, *, folder_id: int | None = None, label_id: int | None = None
+) -> dict[str, int]:
+    """How many messages of each kind a folder holds, or bear a label; the most frequent first."""
+    bearing = select(MessageLabelRow.message_id).where(MessageLabelRow.label_id == label_id)
+    chosen = select(MessageRow.kind, func.count()).where(_shown(session))
+    if folder_id is not None:
+        chosen = chosen.where(MessageRow.folder_id == folder_id)
+    if label_id is not None:
+        chosen = chosen.where(col(MessageRow.id).in_(bearing))
+    rows = session.exec(chosen.group_by(col(MessageRow.kind)).order_by(func.count().desc()))
+    return dict(rows.all())
+
+
+def message_ids(session: Session) -> Iterator[int]:
+    """Every message's id, newest first."""
+    newest_first = col(MessageRow.received_at).desc(), col(MessageRow.id).desc()
+    shown = select(MessageRow.id).where(_shown(session)).order_by(*newest_first)
+    yield from (each or 0 for each in session.exec(shown).all())
+
+
+#: Messages up to which their order is asked for by their ids.
+_FEW = 400
+
+
+def newest(session: Session, ids: NDArray[np.int64], limit: int) -> list[int]:
+    """The newest of these messages, by the time of receipt."""
+    newest_first = "ORDER BY received_at DESC, id DESC"
+    if ids.size <= _FEW:
+        listed = ", ".join(map(str, ids.tolist()))
+        rows = driver(session).execute(
+            f"SELECT id FROM message WHERE id IN ({listed}) {newest_first} LIMIT {limit:d}"
+        )
+        return [key for (key,) in rows]
+    wanted = np.zeros(int(ids.max()) + 1, np.bool_)
+    wanted[ids] = True
+    rows = driver(session).execute(f"SELECT id FROM message {newest_first}")
+    found = (key for (key,) in rows if key < wanted.size and wanted[key])
+    return list(islice(found, limit))
+
+
+def due_in_folder(session: Session, folder_id: int, *, before: int, limit: int) -> list[int]:
+    """Messages that have been in a folder since that time or longer; so many at most."""
+    due = execute(
+        session,
+        "SELECT id FROM message WHERE folder_id = :folder AND placed_at <= :before LIMIT :limit",
+        folder=folder_id,
+        before=before,
+        limit=limit,
+    )
+    return [key for (key,) in due]
+
+
+def first_placed_at(session: Session, folder_id: int) -> int | None:
+    """When the message came into a folder that has been there longest; None where it is empty."""
+    first: int | None = execute(
+        session, "SELECT min(placed_at) FROM message WHERE folder_id = :folder", folder=folder_id
+    ).scalar_one()
+    return first
+
+
+def count_placed_until(session: Session, folder_id: int, until: int) -> int:
+    """How many messages have been in a folder since that time or longer."""
+    count = execute(
+        session,
+        "SELECT count(*) FROM message WHERE folder_id = :folder AND placed_at <= :until",
+        folder=folder_id,
+        until=until,
+    )
+    return int(count.scalar_one())
