@@ -120,11 +120,11 @@ def test_a_rule_whose_work_is_put_back_again_and_again_is_hinted_at(app: Page) -
     rows = app.get_by_label("Messages").locator(".row").get_by_role("link")
     subjects = []
     for _ in range(3):
-        before = rows.count()
         rows.first.click()
         article = app.get_by_role("article")
         expect(article).to_be_visible()
         subjects.append(article.get_by_role("heading").first.inner_text())
+        before = rows.count()
         app.get_by_label("Trail", exact=True).get_by_role("button", name="Put back").click()
         expect(app.get_by_text("1 message put back")).to_be_visible()
         expect(rows).to_have_count(before - 1)  # else it would be the first one still

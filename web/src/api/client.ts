@@ -18,6 +18,9 @@ export type OpenMessage = Schemas['OpenMessageOut']
 export type TrailEntry = Schemas['TrailOut']
 export type Evidence = Schemas['EvidenceOut']
 export type Rehearsal = Schemas['RehearsalOut']
+export type RehearsalBody = Schemas['RehearsalIn']
+/** What is done to messages: an action that rules have, too, or what only people do. */
+export type AskedAct = { do: Action } | { plain: PlainAct }
 /** A message as the rehearsal shows it. */
 export type RehearsedMail = Schemas['MailOut']
 export type KindCount = Schemas['KindCountOut']

@@ -4,6 +4,7 @@
  * A browser opens six connections to a server at most, so of several tabs one alone holds the
  * stream (a web lock decides which) and tells the others.
  */
+import { promiseTimeout } from '@vueuse/core'
 import type { ServerEvent } from './client'
 
 export type Listener = (event: ServerEvent) => void
@@ -33,7 +34,7 @@ async function holdStream(tell: Listener, signal: AbortSignal): Promise<void> {
         if (source.readyState === EventSource.CLOSED) end()
       }
     })
-    await new Promise((resolve) => setTimeout(resolve, RETRY_AFTER))
+    await promiseTimeout(RETRY_AFTER)
   }
 }
 

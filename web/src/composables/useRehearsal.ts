@@ -3,7 +3,6 @@
  * counting takes longer, what was counted at a glance stands at once and the whole follows.
  */
 import {
-  onScopeDispose,
   readonly,
   ref,
   shallowReadonly,
@@ -13,9 +12,12 @@ import {
   type MaybeRefOrGetter,
 } from 'vue'
 
-import { api, content, type Rehearsal, type Test } from '@/api/client'
+import { rehearsalBody } from '@/api/bodies'
+import { api, content, type Rehearsal, type RehearsalBody, type Test } from '@/api/client'
 import { isComplete } from '@/rules/actions'
 import { nameOf, thenOf, unlessOf, whenOf, type Draft } from '@/rules/draft'
+
+import { useFollower } from './useFollower'
 
 const PAUSE = 60 // milliseconds without a keystroke
 
@@ -25,21 +27,21 @@ const REST = 3 // times as long as the last answer took
 type Patience = 'glance' | 'whole'
 
 /** What the server is asked about a draft; undefined while it says nothing. */
-export function rehearsalBody(draft: Draft, ruleId: number | undefined): object | undefined {
+export function bodyOfDraft(draft: Draft, ruleId: number | undefined): RehearsalBody | undefined {
   const when = whenOf(draft)
   if (!when) return undefined
-  return {
-    name: nameOf(draft) || 'new rule',
+  return rehearsalBody({
+    ...(nameOf(draft) ? { name: nameOf(draft) } : {}),
     enabled: draft.enabled,
     when,
     unless: unlessOf(draft) ?? null,
     then: thenOf(draft).filter(isComplete),
     stop: draft.stop,
-    runs: draft.runs.length > 0 ? draft.runs : ['arrival'],
+    ...(draft.runs.length > 0 ? { runs: draft.runs } : {}),
     accounts: draft.accounts,
     pins: draft.pins,
     rule_id: ruleId ?? null,
-  }
+  })
 }
 
 /** Whether two questions are about the same conditions: a new rule that is saved has a number. */
@@ -59,66 +61,58 @@ export function useRehearsal(
   ruleId?: MaybeRefOrGetter<number | undefined>,
 ) {
   const rehearsal = shallowRef<Rehearsal>()
-  const failure = ref('')
-  const running = ref(false)
-  let waiting: ReturnType<typeof setTimeout> | undefined
-  let current: AbortController | undefined
+  const running = ref(false) // what is shown is not yet of what is asked
 
-  async function ask(body: string, patience: Patience, signal: AbortSignal): Promise<Rehearsal> {
-    const asked = { ...(JSON.parse(body) as object), patience }
-    return content(api.POST('/api/rehearsal', { body: asked as never, signal }))
-  }
-
-  let took = 0 // milliseconds of the last answer
-  async function rehearse(body: string, first: Patience): Promise<void> {
+  let question: { body: string; patience: Patience } | undefined
+  const follower = useFollower(async (signal) => {
+    if (!question) return
+    const { body, patience } = question
     const seen = toValue(version)
-    const begun = performance.now()
-    current = new AbortController()
-    const { signal } = current
-    try {
-      rehearsal.value = await ask(body, first, signal)
-      failure.value = ''
-      if (!rehearsal.value.whole) rehearsal.value = await ask(body, 'whole', signal)
-    } catch (error) {
-      if (signal.aborted) return
-      failure.value = error instanceof Error ? error.message : String(error)
+    const answer = async (wanted: Patience): Promise<boolean> => {
+      const asked = { ...(JSON.parse(body) as RehearsalBody), patience: wanted }
+      const told = await content(api.POST('/api/rehearsal', { body: asked, signal }))
+      if (!signal.aborted) rehearsal.value = told
+      return told.whole
     }
-    running.value = busy = false
-    took = performance.now() - begun
-    if (toValue(version) !== seen) follow(body)
-  }
+    try {
+      if (!(await answer(patience))) await answer('whole')
+    } finally {
+      if (!signal.aborted) {
+        running.value = false
+        if (toValue(version) !== seen) follow(body)
+      }
+    }
+  })
 
-  let busy = false // an answer is under way, or will be asked for
-  function soon(body: string, pause: number, first: Patience = 'glance'): void {
-    busy = true
-    waiting = setTimeout(() => void rehearse(body, first), pause)
+  function soon(body: string, pause: number, patience: Patience = 'glance'): void {
+    question = { body, patience }
+    follower.soon(pause)
   }
 
   /** Where mail pours in, what is asked is asked anew; not at once, and what is shown stands. */
   function follow(body: string): void {
-    soon(body, Math.max(PAUSE, took * REST), 'whole')
+    soon(body, Math.max(PAUSE, follower.took() * REST), 'whole')
   }
 
   function asked(): string | undefined {
     const written = toValue(draft)
     if (written) {
-      const body = rehearsalBody(written, toValue(ruleId))
+      const body = bodyOfDraft(written, toValue(ruleId))
       return body && JSON.stringify(body)
     }
     const when = toValue(fixed)
-    return when && JSON.stringify({ when })
+    return when && JSON.stringify(rehearsalBody({ when }))
   }
 
   watch(
     [asked, () => toValue(ruleId)] as const,
     ([body, id], [before, idBefore]) => {
-      clearTimeout(waiting)
-      current?.abort()
+      follower.withdraw()
       // What another rule takes is not shown beside this one, not even for a moment.
       if (id !== idBefore && !sameConditions(body, before)) rehearsal.value = undefined
       if (body === undefined) {
         rehearsal.value = undefined
-        running.value = busy = false
+        running.value = false
       } else {
         running.value = true
         soon(body, before === undefined ? 0 : PAUSE)
@@ -131,18 +125,14 @@ export function useRehearsal(
     () => toValue(version),
     () => {
       const body = asked()
+      const busy = follower.looking.value || follower.waiting.value
       if (!busy && body !== undefined) follow(body)
     },
   )
 
-  onScopeDispose(() => {
-    clearTimeout(waiting)
-    current?.abort()
-  })
-
   return {
     rehearsal: shallowReadonly(rehearsal),
-    failure: readonly(failure),
+    failure: follower.failure,
     running: readonly(running),
   }
 }

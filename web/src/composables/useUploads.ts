@@ -1,4 +1,5 @@
 /** Uploads of mail: how far each has come, first on its way here, then on its way in. */
+import { promiseTimeout } from '@vueuse/core'
 import { onScopeDispose, ref } from 'vue'
 
 import { api, content, type Import } from '@/api/client'
@@ -61,7 +62,7 @@ export function useUploads(finished: () => void) {
       upload.saying = sayingOf(now)
       upload.done = SENDING + (1 - SENDING) * now.done
       if (now.state === 'finished' || now.state === 'refused') break
-      await new Promise((resolve) => setTimeout(resolve, LOOK))
+      await promiseTimeout(LOOK)
       if (ended) return
       now = await content(api.GET('/api/imports/{id}', { params: { path: { id: first.id } } }))
     }

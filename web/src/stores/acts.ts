@@ -1,9 +1,10 @@
 /** What a person does with mail, and taking it back. */
+import { useTimeoutFn } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
 
-import { api, content, RefusedError, type Action, type PlainAct, type Which } from '@/api/client'
-
+import { changeBody } from '@/api/bodies'
+import { api, content, RefusedError, type AskedAct, type Which } from '@/api/client'
 import { countSaying } from '@/rules/sayings'
 
 import { useMailbox } from './mailbox'
@@ -17,7 +18,7 @@ export interface Notice {
   failed?: boolean
 }
 
-export type Act = Action['do'] extends never ? never : { do: Action } | { plain: PlainAct }
+export type Act = AskedAct
 
 async function confirmed(question: string, title: string, yes: string): Promise<boolean> {
   try {
@@ -47,12 +48,12 @@ const STANDS = 12_000 // milliseconds
 export const useActs = defineStore('acts', () => {
   const mailbox = useMailbox()
   const notice = ref<Notice>()
-  let fading: ReturnType<typeof setTimeout> | undefined
+  const fading = useTimeoutFn(() => (notice.value = undefined), STANDS, { immediate: false })
 
   function tell(next: Notice): void {
-    clearTimeout(fading)
+    fading.stop()
     notice.value = next
-    fading = setTimeout(() => (notice.value = undefined), STANDS)
+    fading.start()
   }
 
   function fail(error: unknown): void {
@@ -88,9 +89,7 @@ export const useActs = defineStore('acts', () => {
     let went = false
     const fine = await attempt(async () => {
       const done = await asking((askFirst) =>
-        content(
-          api.POST('/api/changes', { body: { which, ...what, ask_first: askFirst } as never }),
-        ),
+        content(api.POST('/api/changes', { body: changeBody(which, what, askFirst) })),
       )
       went = done !== undefined
       if (!done) return undefined

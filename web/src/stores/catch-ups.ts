@@ -1,7 +1,9 @@
 /** A catch-up that goes on in the background: started, followed, stopped, and told of at its end. */
+import { promiseTimeout } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { ref, watch } from 'vue'
 
+import { catchUpBody } from '@/api/bodies'
 import { api, content, type CatchUpAsked, type CatchUpJob } from '@/api/client'
 import { catchUpSaying } from '@/rules/sayings'
 
@@ -26,7 +28,7 @@ export const useCatchUps = defineStore('catch-ups', () => {
 
   /** Start it and follow it to its end; what was said before is told together with it. */
   async function start(asked: CatchUpAsked, before = ''): Promise<void> {
-    await see(content(api.POST('/api/catch-ups', { body: asked as never })), before)
+    await see(content(api.POST('/api/catch-ups', { body: catchUpBody(asked) })), before)
   }
 
   async function see(found: Promise<CatchUpJob>, before: string): Promise<void> {
@@ -64,7 +66,7 @@ export const useCatchUps = defineStore('catch-ups', () => {
   async function follow(before: string): Promise<Notice | undefined> {
     let pause = FIRST_PAUSE
     while (job.value && !ended(job.value.state)) {
-      await new Promise((resolve) => setTimeout(resolve, pause))
+      await promiseTimeout(pause)
       pause = Math.min(pause * GROWTH, LONGEST_PAUSE)
       const path = { job_id: job.value.id }
       job.value = await content(api.GET('/api/catch-ups/{job_id}', { params: { path } }))

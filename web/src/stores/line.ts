@@ -1,4 +1,5 @@
 /** What is done to the line as a whole, and what the order check says of it. */
+import { useTimeoutFn } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 
@@ -62,16 +63,18 @@ export const useLine = defineStore('line', () => {
     took = performance.now() - begun
   }
 
-  let waiting: ReturnType<typeof setTimeout> | undefined
+  const pause = ref(QUIET)
+  const waiting = useTimeoutFn(() => void checkInTurn(), pause, { immediate: false })
   async function checkInTurn(): Promise<void> {
+    waiting.stop()
     const seen = mailbox.version
     if (!checking) await check()
     if (checking || mailbox.version !== seen) checkSoon()
   }
   function checkSoon(): void {
-    clearTimeout(waiting)
-    const pause = Math.max(QUIET, took * REST)
-    if (watching.value) waiting = setTimeout(() => void checkInTurn(), pause)
+    waiting.stop()
+    pause.value = Math.max(QUIET, took * REST)
+    if (watching.value) waiting.start()
   }
   watch([() => mailbox.version, watching], checkSoon, { immediate: true })
 
@@ -79,7 +82,7 @@ export const useLine = defineStore('line', () => {
   watch(
     () => JSON.stringify(mailbox.rules.map(({ id, rule }) => [id, rule])),
     () => {
-      clearTimeout(waiting)
+      waiting.stop()
       if (watching.value) void checkInTurn()
     },
   )

@@ -1,4 +1,5 @@
 /** Folders, labels and the line, kept true by the server's events. */
+import { useTimeoutFn } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 
@@ -66,17 +67,22 @@ export const useMailbox = defineStore('mailbox', () => {
     looked = performance.now() - begun
   }
 
-  let waiting: ReturnType<typeof setTimeout> | undefined
   let happened = 0 // events so far
+  const pause = ref(PACE)
+  const looking = useTimeoutFn(() => void look(), pause, { immediate: false })
+  let busy = false // a look is waited for, or under way
   async function look(): Promise<void> {
     const seen = happened
     await refresh()
-    waiting = undefined
+    busy = false
     if (happened !== seen) refreshSoon()
   }
   function refreshSoon(): void {
     happened += 1
-    waiting ??= setTimeout(() => void look(), Math.max(PACE, looked * REST))
+    if (busy) return
+    busy = true
+    pause.value = Math.max(PACE, looked * REST)
+    looking.start()
   }
 
   const SAME_ARRIVAL = 60_000 // arrivals within a minute are told as one

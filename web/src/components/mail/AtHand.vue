@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
+import { catchUpBody } from '@/api/bodies'
 import { api, content, type CatchUpAsked, type StoredRule, type Which } from '@/api/client'
 import { useKeys } from '@/composables/useKeys'
 import { doesSaying } from '@/rules/actions'
@@ -43,7 +44,7 @@ async function run(stored: StoredRule): Promise<void> {
 /** All of a list is asked about with how many it would change; a selection, where that is much. */
 async function sure(stored: StoredRule, asked: CatchUpAsked): Promise<boolean> {
   try {
-    const body = asked as never
+    const body = catchUpBody(asked)
     const told = await content(api.POST('/api/catch-ups/preview', { body }))
     const { examined, report, question } = told
     if (props.selected) return !question || (await askAboutLargeMove(question))

@@ -1,7 +1,9 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef, watch } from 'vue'
+import { useFollower } from '@/composables/useFollower'
 import { useRouter } from 'vue-router'
 
+import { whichBody } from '@/api/bodies'
 import { api, content, type Proposal, type Test, type Which } from '@/api/client'
 import { useRehearsal } from '@/composables/useRehearsal'
 import { whenOfFacts } from '@/rules/facts'
@@ -16,29 +18,19 @@ const router = useRouter()
 
 const proposals = shallowRef<readonly Proposal[]>()
 const picked = ref<ReadonlySet<number>>(new Set())
-const failure = ref('')
 
 const PAUSE = 150 // milliseconds in which the selection may still grow
-let waiting: ReturnType<typeof setTimeout> | undefined
-
-async function load(): Promise<void> {
-  const asked = JSON.stringify(props.which)
-  try {
-    const body = { which: props.which as never }
-    const found = await content(api.POST('/api/facts/common', { body }))
-    if (asked !== JSON.stringify(props.which)) return
-    proposals.value = found.proposals
-    picked.value = new Set(found.proposals.flatMap((each, index) => (each.picked ? [index] : [])))
-    failure.value = ''
-  } catch (error) {
-    failure.value = error instanceof Error ? error.message : String(error)
-  }
-}
+const { soon, failure } = useFollower(async (signal) => {
+  const body = { which: whichBody(props.which) }
+  const told = await content(api.POST('/api/facts/common', { body, signal }))
+  if (signal.aborted) return
+  proposals.value = told.proposals
+  picked.value = new Set(told.proposals.flatMap((each, index) => (each.picked ? [index] : [])))
+})
 watch(
   () => JSON.stringify(props.which),
   () => {
-    clearTimeout(waiting)
-    waiting = setTimeout(() => void load(), PAUSE)
+    soon(PAUSE)
   },
   { immediate: true },
 )

@@ -1,9 +1,11 @@
 <script setup lang="ts">
-import { computed, onMounted, onScopeDispose, ref, shallowRef, watch } from 'vue'
+import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 
+import { catchUpBody } from '@/api/bodies'
 import { api, content, type CatchUpAsked, type CatchUpPreview, type Which } from '@/api/client'
 import { countSaying, spokenPath } from '@/rules/sayings'
 import { askAboutLargeMove } from '@/stores/acts'
+import { useFollower } from '@/composables/useFollower'
 import { useCatchUps } from '@/stores/catch-ups'
 import { useMailbox } from '@/stores/mailbox'
 
@@ -87,42 +89,26 @@ const incomplete = computed(
 const PAUSE = 150 // milliseconds in which more may be typed
 const MAIL_PAUSE = 1000 // milliseconds in which more mail may come in
 const preview = shallowRef<CatchUpPreview>()
-const counting = ref(false)
-const failure = ref('')
-let newest = 0
-let waiting: ReturnType<typeof setTimeout> | undefined
-
-async function look(): Promise<void> {
-  const mine = (newest += 1)
+const { soon, looking, failure } = useFollower(async (signal) => {
   const seen = mailbox.version
-  counting.value = !incomplete.value
   if (incomplete.value) {
     preview.value = undefined
     return
   }
   try {
-    const body = asked.value as never
-    const found = await content(api.POST('/api/catch-ups/preview', { body }))
-    if (mine !== newest) return
-    preview.value = found
-    failure.value = ''
-  } catch (error) {
-    if (mine === newest) failure.value = error instanceof Error ? error.message : String(error)
+    const told = await content(
+      api.POST('/api/catch-ups/preview', { body: catchUpBody(asked.value), signal }),
+    )
+    if (!signal.aborted) preview.value = told
   } finally {
-    if (mine === newest) {
-      counting.value = false
-      if (mailbox.version !== seen) lookSoon(MAIL_PAUSE)
-    }
+    if (!signal.aborted && mailbox.version !== seen) soon(MAIL_PAUSE)
   }
-}
-function lookSoon(pause: number): void {
-  clearTimeout(waiting)
-  waiting = setTimeout(() => void look(), pause)
-}
+})
+const counting = computed(() => looking.value && !incomplete.value)
 watch(
   () => JSON.stringify(asked.value),
   () => {
-    lookSoon(PAUSE)
+    soon(PAUSE)
   },
   { immediate: true },
 )
@@ -130,13 +116,9 @@ watch(
 watch(
   () => mailbox.version,
   () => {
-    if (!counting.value) lookSoon(MAIL_PAUSE)
+    if (!counting.value) soon(MAIL_PAUSE)
   },
 )
-onScopeDispose(() => {
-  clearTimeout(waiting)
-})
-
 /** The rule that is applied is in sight, however far down the line it stands. */
 const ruleList = ref<HTMLElement>()
 onMounted(() => {

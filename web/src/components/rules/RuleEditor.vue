@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
+import { catchUpBody } from '@/api/bodies'
 import { api, content, type LineChange, type Rehearsal, type StoredRule } from '@/api/client'
 import { useKeys } from '@/composables/useKeys'
 import { nameOf, newCondition, newGroup, proposedName } from '@/rules/draft'
@@ -83,7 +84,7 @@ async function saveOnly(): Promise<void> {
 /** What a catch-up with the draft is asked about first; short of time it was not counted whole. */
 async function question(id: number | undefined): Promise<string | null> {
   if (props.rehearsal?.whole !== false || id === undefined) return props.rehearsal?.question ?? null
-  const body = { rule_ids: [id] } as never
+  const body = catchUpBody({ rule_ids: [id] })
   return (await content(api.POST('/api/catch-ups/preview', { body }))).question
 }
 

@@ -2,7 +2,7 @@
 import { computed, ref, shallowRef, watch } from 'vue'
 
 import { api, content, type MarkedMessage, type Rehearsal } from '@/api/client'
-import { rehearsalBody } from '@/composables/useRehearsal'
+import { bodyOfDraft } from '@/composables/useRehearsal'
 import { stretches } from '@/rules/marks'
 import { momentSaying, spokenPath } from '@/rules/sayings'
 import { useWorkbench } from '@/stores/workbench'
@@ -20,20 +20,18 @@ const found = shallowRef<MarkedMessage>()
 const failure = ref('')
 
 async function load(): Promise<void> {
-  const body = rehearsalBody(workbench.draft, workbench.ruleId)
+  const body = bodyOfDraft(workbench.draft, workbench.ruleId)
   if (!body) return
   const params = { path: { message_id: props.id } }
   try {
-    found.value = await content(
-      api.POST('/api/rehearsal/messages/{message_id}', { params, body: body as never }),
-    )
+    found.value = await content(api.POST('/api/rehearsal/messages/{message_id}', { params, body }))
     failure.value = ''
   } catch (error) {
     failure.value = error instanceof Error ? error.message : String(error)
   }
 }
 watch(
-  [() => props.id, () => JSON.stringify(rehearsalBody(workbench.draft, workbench.ruleId))],
+  [() => props.id, () => JSON.stringify(bodyOfDraft(workbench.draft, workbench.ruleId))],
   () => void load(),
   { immediate: true },
 )

@@ -1,5 +1,7 @@
 <script setup lang="ts">
+import { useTimeoutFn } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
+import { useFollower } from '@/composables/useFollower'
 import { useRoute, useRouter } from 'vue-router'
 
 import { api, content, type Suggestion } from '@/api/client'
@@ -27,29 +29,23 @@ watch(
 )
 
 const PAUSE = 120 // milliseconds without a keystroke
-let waiting: ReturnType<typeof setTimeout> | undefined
-let asked = new AbortController()
-
-async function suggest(): Promise<void> {
-  asked.abort()
-  asked = new AbortController()
-  const { signal } = asked
+const suggesting = useFollower(async (signal) => {
   const query = { text: text.value, caret: input.value?.selectionStart ?? text.value.length }
   try {
-    const found = await content(api.GET('/api/find/suggestions', { params: { query }, signal }))
-    suggestions.value = found.suggestions
+    const told = await content(api.GET('/api/find/suggestions', { params: { query }, signal }))
+    if (signal.aborted) return
+    suggestions.value = told.suggestions
     active.value = -1
   } catch {
-    suggestions.value = [] // a help, not a need: what is typed is searched for as it stands
+    // A help, not a need: what is typed is searched for as it stands.
+    if (!signal.aborted) suggestions.value = []
   }
-}
+})
+const searching = useTimeoutFn(() => void search(), PAUSE, { immediate: false })
 
 function typed(): void {
-  clearTimeout(waiting)
-  waiting = setTimeout(() => {
-    void suggest()
-    void search()
-  }, PAUSE)
+  suggesting.soon(PAUSE)
+  searching.start()
 }
 
 async function search(): Promise<void> {
@@ -127,7 +123,7 @@ useKeys({
       autocomplete="off"
       spellcheck="false"
       @input="typed"
-      @focus="((focused = true), suggest())"
+      @focus="((focused = true), suggesting.now())"
       @blur="leave"
       @keydown.down.prevent="step(1)"
       @keydown.up.prevent="step(-1)"

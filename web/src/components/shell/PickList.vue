@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, nextTick, onMounted, ref, watch } from 'vue'
+import { useTimeoutFn } from '@vueuse/core'
+import { computed, nextTick, ref, watch } from 'vue'
 
 export interface Choice {
   key: string
@@ -52,10 +53,8 @@ async function step(by: number): Promise<void> {
   list.value?.querySelector('[aria-selected="true"]')?.scrollIntoView({ block: 'nearest' })
 }
 
-onMounted(() => {
-  // The popover places itself first; a focus before that would scroll the page.
-  setTimeout(() => input.value?.focus({ preventScroll: true }), 60)
-})
+// The popover places itself first; a focus before that would scroll the page.
+useTimeoutFn(() => input.value?.focus({ preventScroll: true }), 60)
 </script>
 
 <template>
