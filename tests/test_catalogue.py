@@ -49,7 +49,7 @@ from mnemic.store.mail.message_views import StoredMessage, stored_messages
 from mnemic.store.owner.accounts import Account, change_account
 from mnemic.store.owner.contacts import Contact, change_contact
 from mnemic.store.search.finding import find_messages
-from mnemic.store.search.masks import Masks, Span
+from mnemic.store.search.masks import IdRange, Masks
 from mnemic.store.search.selection import Selection
 from tests.jobs.catching_up import catch_up
 
@@ -239,7 +239,7 @@ def test_what_it_reads_decides_as_the_whole_message_does(session: Session, name:
 def test_the_rehearsal_counts_what_the_core_takes(session: Session, name: str) -> None:
     masks = Masks(session, MailboxCircumstances(session, NOW).of(NOW))
     for condition in cached_examples(name):
-        mask = masks.of(condition, Span(0, masks.top))
+        mask = masks.of(condition, IdRange(0, masks.top))
         assert {int(at) + 1 for at in mask.nonzero()[0]} == takes(session, condition), condition
 
 
@@ -253,7 +253,7 @@ def test_the_rehearsal_of_a_field_without_an_answer_parses_the_mail(
     for condition in cached_examples(name)[::5]:
         if condition.values == ("first",):  # depends on when each message came in: only SQL knows
             continue
-        mask = masks.of(condition, Span(0, masks.top))
+        mask = masks.of(condition, IdRange(0, masks.top))
         assert {int(at) + 1 for at in mask.nonzero()[0]} == takes(session, condition), condition
 
 
@@ -453,7 +453,7 @@ def test_a_catch_up_carries_it_out_is_settled_then_and_is_undone(
         assert (done.taken > done.unchanged) is changes
     with mailbox.reading() as reading:
         masks = Masks(reading, MailboxCircumstances(reading, NOW).of(NOW))
-        everything = Span(0, masks.top)
+        everything = IdRange(0, masks.top)
         settled = AlreadyDone(reading, rule, masks)
         assert (settled.of(everything) == masks.there(everything)).all(), (
             "Nothing to catch up, and yet"

@@ -12,14 +12,14 @@ from mnemic.core.actions.effect import CopyTo, Effect, Label, MoveTo, SetColumn
 from mnemic.jobs.shared.destinations import destination
 from mnemic.store.mail.folders import folder_at
 from mnemic.store.mail.labels import label_called
-from mnemic.store.search.masks import Mask, Masks, Span
+from mnemic.store.search.masks import IdRange, Mask, Masks
 
 __all__ = ["AlreadyDone"]
 
 #: The id of a folder or label that is still to be made.
 _NONE_YET = 0
 
-_Wanted: TypeAlias = Callable[[Span], Mask]
+_Wanted: TypeAlias = Callable[[IdRange], Mask]
 
 
 class AlreadyDone:
@@ -30,29 +30,29 @@ class AlreadyDone:
         found = [(action.claim, self._wanted(action.effect("hand"))) for action in rule.then]
         self._all = [(claim, wanted) for claim, wanted in found if wanted is not None]
 
-    def of(self, span: Span) -> Mask:
-        """The messages of a span that are as wanted."""
-        found = self._masks.there(span)
+    def of(self, id_range: IdRange) -> Mask:
+        """The messages of a range of ids that are as wanted."""
+        found = self._masks.there(id_range)
         for _, wanted in self._all:
-            found = found & wanted(span)
+            found = found & wanted(id_range)
         return found
 
-    def changed(self, span: Span, overruled: Mapping[Hashable, Mask]) -> Mask:
+    def changed(self, id_range: IdRange, overruled: Mapping[Hashable, Mask]) -> Mask:
         """The messages about which something changes, but for claims that are overruled."""
-        found = np.zeros(span.high - span.low, np.bool_)
+        found = np.zeros(id_range.high - id_range.low, np.bool_)
         for claim, wanted in self._all:
-            changed = ~wanted(span)
+            changed = ~wanted(id_range)
             if claim is not None and claim in overruled:
                 changed &= ~overruled[claim]
             found |= changed
         return found
 
-    def moved(self, span: Span) -> Mask:
+    def moved(self, id_range: IdRange) -> Mask:
         """The messages that are elsewhere than the rule puts them."""
-        found = np.zeros(span.high - span.low, np.bool_)
+        found = np.zeros(id_range.high - id_range.low, np.bool_)
         for claim, wanted in self._all:
             if claim == "place":
-                found |= ~wanted(span)
+                found |= ~wanted(id_range)
         return found
 
     def _wanted(self, effect: Effect | None) -> _Wanted | None:
@@ -69,7 +69,7 @@ class AlreadyDone:
                 labelled = partial(
                     self._masks.labelled, label_called(self._session, effect.name) or _NONE_YET
                 )
-                return labelled if effect.put else lambda span: ~labelled(span)
+                return labelled if effect.put else lambda id_range: ~labelled(id_range)
             case CopyTo():
                 folder = folder_at(self._session, effect.path) or _NONE_YET
                 return partial(self._masks.copied_to, folder)

@@ -20,7 +20,7 @@ from mnemic.store.line.rule_work import changed_by_hand
 from mnemic.store.line.rules import StoredRule
 from mnemic.store.mail.folders import folder_with_role
 from mnemic.store.owner.accounts import list_accounts
-from mnemic.store.search.masks import Mask, Masks, Span
+from mnemic.store.search.masks import IdRange, Mask, Masks
 
 __all__ = ["CatchUpCounts", "of_accounts"]
 
@@ -28,15 +28,15 @@ __all__ = ["CatchUpCounts", "of_accounts"]
 _Placers: TypeAlias = NDArray[np.int64]
 
 
-def of_accounts(session: Session, masks: Masks, rule: Rule, span: Span) -> Mask:
+def of_accounts(session: Session, masks: Masks, rule: Rule, id_range: IdRange) -> Mask:
     """The messages of the accounts that a rule applies to."""
-    there = masks.there(span)
+    there = masks.there(id_range)
     if not rule.accounts:
         return there
     wanted = set(map(canonical_address, rule.accounts))
     accounts = list_accounts(session)
     ids = [each.id for each in accounts if canonical_address(each.address) in wanted]
-    return there & masks.of_accounts(ids, span)
+    return there & masks.of_accounts(ids, id_range)
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,9 +50,9 @@ class _Claimed:
 
 @dataclass(frozen=True, slots=True)
 class _Seen:
-    """What was seen of a span: why its messages stay is only asked of those that are shown."""
+    """What was seen of a range: why its messages stay is only asked of those that are shown."""
 
-    span: Span
+    id_range: IdRange
     usual: Mask
     by_hand: Mask
     settled: Mask
@@ -60,7 +60,7 @@ class _Seen:
 
 
 class CatchUpCounts:
-    """Counts, span by span, of the messages a rule takes those that a catch-up would change.
+    """Counts, range by range, of the messages a rule takes those that a catch-up would change.
 
     ``respected`` of the others a person changed after the rule acted. ``changed``, ``moved`` and
     ``out_of_inbox`` are what would be done; ``settled`` is in order already.
@@ -89,31 +89,33 @@ class CatchUpCounts:
             return False
         return above.stop or any(each.claim in self._claims for each in above.then)
 
-    def add(self, misses: Misses, takes: Mask, span: Span) -> None:
-        """Count the messages of a span, of which the rule takes some."""
-        usual = in_usual_folders(self._session, self._masks, span)
-        settled = self._settled.of(span)
-        by_hand = self._by_hand[span.low + 1 : span.high + 1]
-        claimed = self._claimed(misses, takes, span)
+    def add(self, misses: Misses, takes: Mask, id_range: IdRange) -> None:
+        """Count the messages of a range of ids, of which the rule takes some."""
+        usual = in_usual_folders(self._session, self._masks, id_range)
+        settled = self._settled.of(id_range)
+        by_hand = self._by_hand[id_range.low + 1 : id_range.high + 1]
+        claimed = self._claimed(misses, takes, id_range)
         free = takes & usual & ~claimed.stopped & ~by_hand
-        moved = free & self._settled.moved(span)
+        moved = free & self._settled.moved(id_range)
         if "place" in claimed.overruled:
             moved &= ~claimed.overruled["place"]
         self.settled += int((settled & takes).sum())
         self.respected += int((takes & usual & ~settled & by_hand).sum())
-        self.changed += int((free & self._settled.changed(span, claimed.overruled)).sum())
+        self.changed += int((free & self._settled.changed(id_range, claimed.overruled)).sum())
         self.moved += int(moved.sum())
-        self.out_of_inbox += int((moved & self._masks.in_folder(self._inbox, span)).sum())
-        self._seen.append(_Seen(span, usual, by_hand, settled, claimed.placed))
+        self.out_of_inbox += int((moved & self._masks.in_folder(self._inbox, id_range)).sum())
+        self._seen.append(_Seen(id_range, usual, by_hand, settled, claimed.placed))
 
-    def _claimed(self, misses: Misses, takes: Mask, span: Span) -> _Claimed:
+    def _claimed(self, misses: Misses, takes: Mask, id_range: IdRange) -> _Claimed:
         overruled: dict[Hashable, Mask] = {c: np.zeros_like(takes) for c in self._claims}
         placed, left = np.zeros(takes.size, np.int64), takes
         for stored in self._above:
             if not left.any():
                 break
             rule = stored.rule
-            hit = left & misses.takes(rule) & of_accounts(self._session, self._masks, rule, span)
+            hit = (
+                left & misses.takes(rule) & of_accounts(self._session, self._masks, rule, id_range)
+            )
             for claim in self._claims & {each.claim for each in rule.then}:
                 overruled[claim] |= hit
                 if claim == "place":
@@ -126,8 +128,8 @@ class CatchUpCounts:
     def why_it_stays(self, message_id: int) -> str:
         """Why a message that the rule takes stays where it is in a catch-up; empty: it does not."""
         for seen in self._seen:
-            if seen.span.low < message_id <= seen.span.high:
-                at = message_id - seen.span.low - 1
+            if seen.id_range.low < message_id <= seen.id_range.high:
+                at = message_id - seen.id_range.low - 1
                 if not seen.usual[at]:
                     return "left out of a catch-up"
                 if seen.by_hand[at] and not seen.settled[at]:

@@ -34,7 +34,7 @@ from mnemic.store.line.catch_ups import (
 from mnemic.store.line.rules import StoredRule, list_rules
 from mnemic.store.mail.folders import Role, folder_at, folder_with_role
 from mnemic.store.mail.listing import count_messages
-from mnemic.store.search.masks import Mask, Masks, Span
+from mnemic.store.search.masks import IdRange, Mask, Masks
 from mnemic.store.search.selection import Selection, selected_ids
 
 __all__ = [
@@ -114,32 +114,32 @@ def _rules_of(session: Session, plan: CatchUpPlan) -> Iterator[tuple[StoredRule,
             yield each, each.id in chosen
 
 
-def in_usual_folders(session: Session, masks: Masks, span: Span) -> Mask:
+def in_usual_folders(session: Session, masks: Masks, id_range: IdRange) -> Mask:
     """The messages that a catch-up is about where nothing is said: not sent, junk or trashed."""
 
     def find() -> Mask:
         left_out = [folder_with_role(session, role) for role in _LEFT_OUT]
-        there = masks.there(Span(0, masks.top))
+        there = masks.there(IdRange(0, masks.top))
         return np.asarray(there & ~np.isin(masks.folder_of[1:], left_out))
 
-    usual: Mask = masks.kept("in usual folders", find)[span.low : span.high]
+    usual: Mask = masks.kept("in usual folders", find)[id_range.low : id_range.high]
     return usual
 
 
 def _asked(session: Session, plan: CatchUpPlan, masks: Masks) -> Ids:
     """The messages that a plan is about."""
-    span = Span(0, masks.top)
-    there = masks.there(span).copy()
+    id_range = IdRange(0, masks.top)
+    there = masks.there(id_range).copy()
     if plan.which != Selection():
         chosen = np.zeros(masks.top + 1, np.bool_)
         chosen[[each for each in selected_ids(session, plan.which) if each <= masks.top]] = True
         there &= chosen[1:]
     elif not plan.everywhere:
-        there &= in_usual_folders(session, masks, span)
+        there &= in_usual_folders(session, masks, id_range)
     if plan.since is not None:
-        there &= masks.received_since(plan.since, span)
+        there &= masks.received_since(plan.since, id_range)
     if plan.until is not None:
-        there &= masks.received_before(plan.until, span)
+        there &= masks.received_before(plan.until, id_range)
     return np.flatnonzero(there) + 1
 
 
@@ -154,8 +154,8 @@ def prepare_catch_up(session: Session, plan: CatchUpPlan, *, now: datetime) -> P
         raise NothingToDoError("the rules are not here any more; look at the line again")
     masks = Masks(session, MailboxCircumstances(session, now).of(now))
     asked = _asked(session, plan, masks)
-    span = Span(0, masks.top)
-    misses = Misses(masks.top, lambda condition: masks.of(condition, span))
+    id_range = IdRange(0, masks.top)
+    misses = Misses(masks.top, lambda condition: masks.of(condition, id_range))
     taken = np.zeros(masks.top, np.bool_)
     for each in rules:
         taken |= misses.takes(each.rule)

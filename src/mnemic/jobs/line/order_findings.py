@@ -22,7 +22,7 @@ from mnemic.store.line.rules import StoredRule, list_rules
 from mnemic.store.mail.folders import folder_paths
 from mnemic.store.mail.labels import list_labels
 from mnemic.store.owner.preferences import read_preferences
-from mnemic.store.search.masks import Mask, Masks, Span
+from mnemic.store.search.masks import IdRange, Mask, Masks
 
 __all__ = ["Finding", "RemedyKind", "check_order"]
 
@@ -76,9 +76,9 @@ class _Mail:
     def __init__(self, session: Session, line: Sequence[StoredRule], now: datetime) -> None:
         around = MailboxCircumstances(session, now)
         masks = Masks(session, around.of(now))
-        span = Span(0, masks.top)
-        misses = Misses(masks.top, lambda condition: masks.of(condition, span))
-        there = masks.there(span)
+        id_range = IdRange(0, masks.top)
+        misses = Misses(masks.top, lambda condition: masks.of(condition, id_range))
+        there = masks.there(id_range)
         self.taken: list[Mask] = [misses.takes(each.rule) & there for each in line]
 
     @staticmethod

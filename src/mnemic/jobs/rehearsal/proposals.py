@@ -14,7 +14,7 @@ from mnemic.core.matching import try_test
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.jobs.shared.misses import Misses
 from mnemic.store.mail.message_views import stored_messages
-from mnemic.store.search.masks import Mask, Masks, Span
+from mnemic.store.search.masks import IdRange, Mask, Masks
 
 __all__ = ["Proposal", "propose"]
 
@@ -51,9 +51,9 @@ def propose(session: Session, ids: Sequence[int], *, now: datetime) -> list[Prop
         )
     ]
     masks = Masks(session, around.of(now))
-    span = Span(0, masks.top)
-    misses = Misses(masks.top, lambda condition: masks.of(condition, span))
-    others = masks.there(span).copy()
+    id_range = IdRange(0, masks.top)
+    misses = Misses(masks.top, lambda condition: masks.of(condition, id_range))
+    others = masks.there(id_range).copy()
     others[np.array(list(ids), np.int64) - 1] = False
     taken = {fact: misses.holds(fact.condition) & others for fact in facts}
     narrowest = sorted(facts, key=lambda fact: int(taken[fact].sum()))

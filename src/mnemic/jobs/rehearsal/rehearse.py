@@ -33,7 +33,7 @@ from mnemic.store.line.rules import StoredRule
 from mnemic.store.mail.earlier_senders import mail_from_people_written_to
 from mnemic.store.mail.folders import folder_with_role
 from mnemic.store.mail.listing import newest
-from mnemic.store.search.masks import Mask, Masks, Span
+from mnemic.store.search.masks import IdRange, Mask, Masks
 
 __all__ = ["Earlier", "Rehearsal", "rehearse"]
 
@@ -130,7 +130,7 @@ class _Counts:
 
 
 class _Counting:
-    """Counts, span by span, what a rule takes."""
+    """Counts, range by range, what a rule takes."""
 
     def __init__(
         self,
@@ -151,11 +151,13 @@ class _Counting:
         self._session = session
         self.counts = _Counts()
 
-    def add(self, span: Span) -> None:
-        """Count the messages of a span."""
+    def add(self, id_range: IdRange) -> None:
+        """Count the messages of a range of ids."""
         counts, rule = self.counts, self.rule
-        misses = Misses(span.high - span.low, lambda condition: self._masks.of(condition, span))
-        there = of_accounts(self._session, self._masks, rule, span)
+        misses = Misses(
+            id_range.high - id_range.low, lambda condition: self._masks.of(condition, id_range)
+        )
+        there = of_accounts(self._session, self._masks, rule, id_range)
         for path, test in self._tests:
             counts.each[path] += int((misses.holds(test) & there).sum())
         when = misses.holds(rule.when) & there
@@ -164,33 +166,33 @@ class _Counting:
         if self.other is not None:
             turned = rule.model_copy(update={"when": self.other})
             counts.otherwise += int((misses.takes(turned) & there).sum())
-        counts.takes.append(np.flatnonzero(takes) + span.low + 1)
-        counts.nearly.append(np.flatnonzero(misses.nearly(rule) & there) + span.low + 1)
+        counts.takes.append(np.flatnonzero(takes) + id_range.low + 1)
+        counts.nearly.append(np.flatnonzero(misses.nearly(rule) & there) + id_range.low + 1)
         if not counts.takes[-1].size:
             return
-        self.catch_up.add(misses, takes, span)
+        self.catch_up.add(misses, takes, id_range)
         numbers = np.bincount(self._masks.folder_of[counts.takes[-1]])
         counts.folders.update({int(key): int(numbers[key]) for key in np.flatnonzero(numbers)})
-        self._count_earlier(misses, takes, span)
+        self._count_earlier(misses, takes, id_range)
 
-    def _count_earlier(self, misses: Misses, takes: Mask, span: Span) -> None:
+    def _count_earlier(self, misses: Misses, takes: Mask, id_range: IdRange) -> None:
         left = takes
         for stored in self.above:
             if not left.any():
                 return
-            theirs = of_accounts(self._session, self._masks, stored.rule, span)
+            theirs = of_accounts(self._session, self._masks, stored.rule, id_range)
             first = left & misses.takes(stored.rule) & theirs
             self.counts.earlier[stored.id] += int(first.sum())
             left = left & ~first
 
 
-def _spans(top: int, seconds: float | None) -> Iterator[Span]:
+def _id_ranges(top: int, seconds: float | None) -> Iterator[IdRange]:
     """From the newest ids down; as many as there is time for."""
     begun = last = time.perf_counter()
     high, size = top, _SPAN if seconds is None else _FIRST_SPAN
     while high > 0:
         low = max(0, high - size)
-        yield Span(low, high)
+        yield IdRange(low, high)
         if seconds is not None:
             now = time.perf_counter()
             left = seconds - (now - begun)
@@ -223,10 +225,10 @@ def rehearse(
     masks = Masks(session, around.of(now), check)
     counting = _Counting(session, rule, masks, above=above, rule_id=rule_id)
     low = masks.top
-    for span in _spans(masks.top, seconds):
+    for id_range in _id_ranges(masks.top, seconds):
         check()
-        counting.add(span)
-        low = span.low
+        counting.add(id_range)
+        low = id_range.low
     shown = ShownMail(session, Trying(rule, around, now), counting.catch_up.why_it_stays)
     return _told(session, counting, masks, low, shown, limit)
 
@@ -243,7 +245,7 @@ def _told(
     )
     inbox = folder_with_role(session, "inbox")
     return Rehearsal(
-        examined=int(masks.there(Span(low, masks.top)).sum()),
+        examined=int(masks.there(IdRange(low, masks.top)).sum()),
         whole=low == 0,
         takes=takes.size,
         settled=counting.catch_up.settled,

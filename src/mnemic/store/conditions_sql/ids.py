@@ -1,4 +1,4 @@
-"""The messages of a span of ids for which an answer is true."""
+"""The messages of a range of ids of ids for which an answer is true."""
 
 from collections.abc import Iterable, Mapping
 from typing import Any, NamedTuple
@@ -13,40 +13,44 @@ from mnemic.store.conditions_sql.answer import SOURCES, Answer
 from mnemic.store.conditions_sql.many_values import has_many_values, in_parts
 from mnemic.store.engine.tables import driver
 
-__all__ = ["Ids", "Span", "candidates", "ids_holding", "ids_where"]
+__all__ = ["IdRange", "Ids", "candidates", "ids_holding", "ids_where"]
 
 Ids = NDArray[np.int64]
 
 
-class Span(NamedTuple):
+class IdRange(NamedTuple):
     """The messages with ids above ``low``, up to and with ``high``."""
 
     low: int
     high: int
 
 
-def ids_holding(condition: BaseCondition, asking: Asking, span: Span) -> Ids | None:
-    """The messages of a span for which the condition holds; None where they have to be parsed."""
+def ids_holding(condition: BaseCondition, asking: Asking, id_range: IdRange) -> Ids | None:
+    """The messages of a range for which the condition holds; None where they have to be parsed."""
     if has_many_values(condition):  # one of them has to pass
-        parts = [ids_holding(part, asking, span) for part in in_parts(condition)]
+        parts = [ids_holding(part, asking, id_range) for part in in_parts(condition)]
         told = [part for part in parts if part is not None]
         return np.unique(np.concatenate(told)) if len(told) == len(parts) else None
     answer = answer_to(condition, asking)
-    return None if answer.to_parse else _ids_of(answer, asking.session, span)
+    return None if answer.to_parse else _ids_of(answer, asking.session, id_range)
 
 
-def candidates(condition: BaseCondition, asking: Asking, span: Span) -> Ids:
-    """The messages of a span for which a condition may hold that SQL alone can't tell."""
-    return _ids_of(answer_to(next(in_parts(condition), condition), asking), asking.session, span)
+def candidates(condition: BaseCondition, asking: Asking, id_range: IdRange) -> Ids:
+    """The messages of a range of ids for which a condition may hold that SQL alone can't tell."""
+    return _ids_of(
+        answer_to(next(in_parts(condition), condition), asking), asking.session, id_range
+    )
 
 
-def ids_where(session: Session, expression: str, parameters: Mapping[str, Any], span: Span) -> Ids:
-    """The messages of a span for which SQL over ``m`` (message) is true."""
-    return _ids_of(Answer(expression, parameters=parameters), session, span)
+def ids_where(
+    session: Session, expression: str, parameters: Mapping[str, Any], id_range: IdRange
+) -> Ids:
+    """The messages of a range of ids for which SQL over ``m`` (message) is true."""
+    return _ids_of(Answer(expression, parameters=parameters), session, id_range)
 
 
-def _ids_of(answer: Answer, session: Session, span: Span) -> Ids:
-    parameters = {"low": span.low, "high": span.high, **answer.parameters}
+def _ids_of(answer: Answer, session: Session, id_range: IdRange) -> Ids:
+    parameters = {"low": id_range.low, "high": id_range.high, **answer.parameters}
     if answer.narrowing is not None:
         parameters["narrowing"] = answer.narrowing
     rows = driver(session).execute(_select(answer), parameters)
@@ -60,12 +64,12 @@ def _select(answer: Answer) -> str:
     if answer.ids:
         return answer.ids
     source, key = SOURCES[answer.source]
-    span = f"{key} > :low AND {key} <= :high"
+    id_range = f"{key} > :low AND {key} <= :high"
     if answer.narrowing is not None:
         source = f"message_trigram AS g CROSS JOIN {source} ON {key} = g.rowid"
-        span = "message_trigram MATCH :narrowing AND g.rowid > :low AND g.rowid <= :high"
+        id_range = "message_trigram MATCH :narrowing AND g.rowid > :low AND g.rowid <= :high"
     columns = ", ".join((key, *answer.looks_at))
-    return f"SELECT {columns} FROM {source} WHERE {span} AND {answer.where}"
+    return f"SELECT {columns} FROM {source} WHERE {id_range} AND {answer.where}"
 
 
 def _array(ids: Iterable[int]) -> Ids:

@@ -18,13 +18,13 @@ from mnemic.core import Circumstances, Given, MessageState
 from mnemic.core.actions.effect import Column
 from mnemic.core.fields import BaseCondition
 from mnemic.store.conditions_sql import Asking
-from mnemic.store.conditions_sql.ids import Ids, Span, candidates, ids_holding, ids_where
+from mnemic.store.conditions_sql.ids import IdRange, Ids, candidates, ids_holding, ids_where
 from mnemic.store.engine.reader_cache import cache_of
 from mnemic.store.engine.tables import driver
 from mnemic.store.mail.folders import folder_with_role
 from mnemic.store.mail.message_views import stored_messages
 
-__all__ = ["Mask", "Masks", "Span"]
+__all__ = ["IdRange", "Mask", "Masks"]
 
 Mask = NDArray[np.bool_]
 
@@ -78,57 +78,57 @@ class Masks:
             found[messages] = folder
         return found
 
-    def there(self, span: Span) -> Mask:
+    def there(self, id_range: IdRange) -> Mask:
         """The messages that are in the mailbox, erased ones left out."""
-        return self._there[span.low + 1 : span.high + 1]
+        return self._there[id_range.low + 1 : id_range.high + 1]
 
-    def in_folder(self, folder_id: int, span: Span) -> Mask:
+    def in_folder(self, folder_id: int, id_range: IdRange) -> Mask:
         """The messages of one folder."""
-        mask: Mask = self.folder_of[span.low + 1 : span.high + 1] == folder_id
+        mask: Mask = self.folder_of[id_range.low + 1 : id_range.high + 1] == folder_id
         return mask
 
-    def of(self, condition: BaseCondition, span: Span) -> Mask:
-        """The messages for which a condition holds; spans are asked for from the top down."""
+    def of(self, condition: BaseCondition, id_range: IdRange) -> Mask:
+        """The messages for which a condition holds; ranges are asked for from the top down."""
         if condition.of_the_clock:  # what holds changes with the clock
             filled = self._passing.setdefault(condition, self._empty())
         else:
             filled = self._kept.get(("holds", condition), self._empty)
-        return self._fill(filled, span, lambda missing: self._ids(condition, missing))
+        return self._fill(filled, id_range, lambda missing: self._ids(condition, missing))
 
-    def with_value(self, column: Column, value: Any, span: Span) -> Mask:
+    def with_value(self, column: Column, value: Any, id_range: IdRange) -> Mask:
         """The messages of which a state has a value."""
-        return self._where(f"m.{column} = :value", span, value=value)
+        return self._where(f"m.{column} = :value", id_range, value=value)
 
-    def labelled(self, label_id: int, span: Span) -> Mask:
+    def labelled(self, label_id: int, id_range: IdRange) -> Mask:
         """The messages that bear a label."""
-        return self._where(_LABELLED, span, label=label_id)
+        return self._where(_LABELLED, id_range, label=label_id)
 
-    def copied_to(self, folder_id: int, span: Span) -> Mask:
+    def copied_to(self, folder_id: int, id_range: IdRange) -> Mask:
         """The messages of which a folder holds a copy."""
-        return self._where(_COPIED, span, folder=folder_id)
+        return self._where(_COPIED, id_range, folder=folder_id)
 
-    def of_accounts(self, account_ids: Iterable[int], span: Span) -> Mask:
+    def of_accounts(self, account_ids: Iterable[int], id_range: IdRange) -> Mask:
         """The messages that came to one of the accounts."""
         listed = ", ".join(str(int(key)) for key in account_ids)
-        return self._where(f"m.account_id IN ({listed})", span)
+        return self._where(f"m.account_id IN ({listed})", id_range)
 
-    def received_since(self, since: int, span: Span) -> Mask:
+    def received_since(self, since: int, id_range: IdRange) -> Mask:
         """The messages received at that time or later, in seconds since 1970-01-01 UTC."""
-        return self._where("m.received_at >= :since", span, since=since)
+        return self._where("m.received_at >= :since", id_range, since=since)
 
-    def received_before(self, until: int, span: Span) -> Mask:
+    def received_before(self, until: int, id_range: IdRange) -> Mask:
         """The messages received before that time."""
-        return self._where("m.received_at < :until", span, until=until)
+        return self._where("m.received_at < :until", id_range, until=until)
 
-    def _where(self, expression: str, span: Span, **parameters: Any) -> Mask:
+    def _where(self, expression: str, id_range: IdRange, **parameters: Any) -> Mask:
         """The messages for which SQL over ``m`` (message) is true."""
         key = ("where", expression, *sorted(parameters.items()))
         filled = self._kept.get(key, self._empty)
 
-        def find(missing: Span) -> Ids:
+        def find(missing: IdRange) -> Ids:
             return ids_where(self._session, expression, parameters, missing)
 
-        return self._fill(filled, span, find)
+        return self._fill(filled, id_range, find)
 
     def kept(self, key: Hashable, make: Callable[[], Any]) -> Any:
         """Something else that was worked out of this state of the database."""
@@ -137,22 +137,22 @@ class Masks:
     def _empty(self) -> _Filled:
         return _Filled(np.zeros(self.top + 1, np.bool_), self.top)
 
-    def _fill(self, filled: _Filled, span: Span, ids: Callable[[Span], Ids]) -> Mask:
-        if filled.down_to > span.low:
-            found = ids(Span(span.low, filled.down_to))
+    def _fill(self, filled: _Filled, id_range: IdRange, ids: Callable[[IdRange], Ids]) -> Mask:
+        if filled.down_to > id_range.low:
+            found = ids(IdRange(id_range.low, filled.down_to))
             filled.mask[found] = True
-            filled.down_to = span.low
-        return filled.mask[span.low + 1 : span.high + 1]
+            filled.down_to = id_range.low
+        return filled.mask[id_range.low + 1 : id_range.high + 1]
 
-    def _ids(self, condition: BaseCondition, span: Span) -> Ids:
-        found = ids_holding(condition, self._asking, span)
-        return self._parsed(condition, span) if found is None else found
+    def _ids(self, condition: BaseCondition, id_range: IdRange) -> Ids:
+        found = ids_holding(condition, self._asking, id_range)
+        return self._parsed(condition, id_range) if found is None else found
 
-    def _parsed(self, condition: BaseCondition, span: Span) -> Ids:
+    def _parsed(self, condition: BaseCondition, id_range: IdRange) -> Ids:
         """For what stands in no table: the messages are parsed, each once for what is read."""
         read: dict[int, Hashable] = self._kept.get(("read", condition.reading), dict)
         passing = []
-        rest = iter(candidates(condition, self._asking, span)[::-1].tolist())
+        rest = iter(candidates(condition, self._asking, id_range)[::-1].tolist())
         while batch := list(islice(rest, _PARSED_AT_ONCE)):
             self._check()
             unknown = [key for key in batch if key not in read]
