@@ -77,7 +77,7 @@ def test_a_change_that_breaks_an_example_is_asked_about_first(call: Caller) -> N
     path = f"api/rules/{rule['id']}"
     wrong = {**RULE, "when": {"all": [{**WHEN["all"][0], "values": ["offer"]}]}}
     status, problem = call("PUT", path, {"rule": wrong, "pins": pins})
-    assert (status, problem["title"]) == (409, "Examples break")
+    assert (status, problem["type"]) == (409, "tag:mnemic.example,2026:examples-break")
     assert problem["errors"][0]["message"] == "“permit one” is not taken"
     catch_all = {"name": "All", "when": {"always": True}, "then": [{"do": "archive"}]}
     other = call("POST", "api/rules", {"rule": catch_all})[1]["rules"][0]["id"]

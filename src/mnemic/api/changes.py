@@ -10,6 +10,7 @@ from sqlmodel import Session
 
 from mnemic.api.given import Line, Number, QueryNumber
 from mnemic.api.json_body import json_body
+from mnemic.api.large_moves import large_move_response
 from mnemic.api.messages import understood
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.core.actions import Action
@@ -32,16 +33,12 @@ from mnemic.store.mail.messages import message_row
 from mnemic.store.owner.preferences import read_preferences
 from mnemic.store.search.selection import Selection
 
-__all__ = ["LARGE_MOVE", "WhichIn", "changes_blueprint", "selection_of"]
+__all__ = ["WhichIn", "changes_blueprint", "selection_of"]
 
 _DAY = 86_400
 
 #: Ids that are named one by one; beyond that "all of the folder" is meant.
 _MOST_IDS = 50_000
-
-
-#: The title of the answer that asks before much of the mail moves.
-LARGE_MOVE = "Much of the mail moves"
 
 
 class WhichIn(BaseModel):
@@ -184,7 +181,7 @@ def changes_blueprint(database: Database) -> APIBlueprint:
                 which = selection_of(session, body.which)
                 done = act(session, which, what, at=int(time.time()), ask_first=body.ask_first)
             except LargeMoveError as error:
-                return problem_response(409, LARGE_MOVE, str(error))
+                return large_move_response(error)
             except NotAnActError as error:
                 return problem_response(422, "Not possible", str(error))
         return json_body(ChangedOut.model_validate(done, from_attributes=True))

@@ -6,9 +6,9 @@ from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 
-from mnemic.api.changes import LARGE_MOVE
 from mnemic.api.given import Line, Number
 from mnemic.api.json_body import json_body
+from mnemic.api.large_moves import large_move_response
 from mnemic.api.places import DeletedOut, MadeOut, PlacePath
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.jobs.people.folders_and_labels import delete_folder, make_folder, move_folder
@@ -100,7 +100,7 @@ def _add_deleting(blueprint: APIBlueprint, database: Database) -> None:
         except FolderError as error:
             return _refused(error)
         except LargeMoveError as error:
-            return problem_response(409, LARGE_MOVE, str(error))
+            return large_move_response(error)
         return not_found("folder") if run_id is None else json_body(DeletedOut(run_id=run_id))
 
 

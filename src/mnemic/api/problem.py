@@ -1,6 +1,7 @@
 """The one error body of the API: application/problem+json (RFC 9457)."""
 
 from collections.abc import Iterable
+from typing import Literal, TypeAlias
 
 from flask import Response
 from flask_openapi3.openapi import OpenAPI
@@ -10,7 +11,14 @@ from werkzeug.exceptions import HTTPException, InternalServerError
 from mnemic.core import NoRoomError, Problem, UnavailableError
 from mnemic.core.rule_reading import problems_of
 
-__all__ = ["FieldError", "ProblemDetails", "not_found", "problem_response", "register_problems"]
+__all__ = [
+    "FieldError",
+    "ProblemDetails",
+    "ProblemType",
+    "not_found",
+    "problem_response",
+    "register_problems",
+]
 
 
 #: RFC 9110, section 15.6.4, and RFC 4918, section 11.5.
@@ -20,6 +28,16 @@ _UNAVAILABLE, _NO_ROOM = 503, 507
 _OUR_MISTAKE = (
     "This could not be done, and nothing was changed. What went wrong is in Mnemic’s log."
 )
+
+
+#: Types of problems that a page goes on from (RFC 9457, section 3.1.1): a question to be asked.
+#: Of all others the status says enough.
+ProblemType: TypeAlias = Literal[
+    "about:blank",
+    "tag:mnemic.example,2026:much-mail-moves",
+    "tag:mnemic.example,2026:examples-break",
+    "tag:mnemic.example,2026:changed-meanwhile",
+]
 
 
 class FieldError(BaseModel):
@@ -32,7 +50,7 @@ class FieldError(BaseModel):
 class ProblemDetails(BaseModel):
     """What went wrong (RFC 9457, section 3.1); ``errors`` names each field that is wrong."""
 
-    type: str = "about:blank"
+    type: ProblemType = "about:blank"
     title: str
     status: int
     detail: str
@@ -40,10 +58,16 @@ class ProblemDetails(BaseModel):
 
 
 def problem_response(
-    status: int, title: str, detail: str, problems: Iterable[Problem] = ()
+    status: int,
+    title: str,
+    detail: str,
+    problems: Iterable[Problem] = (),
+    *,
+    kind: ProblemType = "about:blank",
 ) -> Response:
-    """The answer that tells of a problem."""
+    """The answer that tells of a problem; ``kind`` is its type, where a page asks about it."""
     body = ProblemDetails(
+        type=kind,
         title=title,
         status=status,
         detail=detail,

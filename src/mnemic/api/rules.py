@@ -11,7 +11,7 @@ from sqlmodel import Session
 
 from mnemic.api.given import Number, QueryNumber
 from mnemic.api.json_body import json_body
-from mnemic.api.problem import ProblemDetails, not_found, problem_response
+from mnemic.api.problem import ProblemDetails, ProblemType, not_found, problem_response
 from mnemic.api.rule_etags import rule_digest, version_of
 from mnemic.core import Problem, Rule
 from mnemic.core.rule_differences import changes_between
@@ -173,7 +173,8 @@ def refused_for_examples(
     rules = " and ".join(dict.fromkeys(f"“{each.rule.rule.name}”" for each in broken))
     verb = "is" if len(broken) == 1 else "are"
     detail = f"{count} of {rules} {verb} no longer as pinned"
-    return problem_response(409, "Examples break", detail, problems)
+    kind: ProblemType = "tag:mnemic.example,2026:examples-break"
+    return problem_response(409, "Examples break", detail, problems, kind=kind)
 
 
 def _changed_meanwhile(session: Session, now: StoredRule) -> Response | None:
@@ -196,7 +197,8 @@ def _changed_meanwhile(session: Session, now: StoredRule) -> Response | None:
     changes = changes_between(begun, now.rule) if begun is not None else ()
     said = "; ".join(changes) or "its examples, or more than can be told"
     detail = f"This rule was changed meanwhile, perhaps in another tab: {said}."
-    return problem_response(412, "Changed meanwhile", detail)
+    kind: ProblemType = "tag:mnemic.example,2026:changed-meanwhile"
+    return problem_response(412, "Changed meanwhile", detail, kind=kind)
 
 
 def _save(session: Session, body: RuleIn, rule_id: int | None) -> Response:

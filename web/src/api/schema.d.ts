@@ -1048,8 +1048,9 @@ export interface components {
             /**
              * Type
              * @default about:blank
+             * @enum {string}
              */
-            type: string;
+            type: "about:blank" | "tag:mnemic.example,2026:much-mail-moves" | "tag:mnemic.example,2026:examples-break" | "tag:mnemic.example,2026:changed-meanwhile";
             /** Title */
             title: string;
             /** Status */

@@ -4,7 +4,8 @@ import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
 
 import { changeBody } from '@/api/bodies'
-import { api, content, RefusedError, type AskedAct, type Which } from '@/api/client'
+import { api, content, type AskedAct, type Which } from '@/api/client'
+import { isRefused } from '@/api/problems'
 import { countSaying } from '@/rules/sayings'
 
 import { useMailbox } from './mailbox'
@@ -79,8 +80,7 @@ export const useActs = defineStore('acts', () => {
     try {
       return await work(true)
     } catch (error) {
-      const asks = error instanceof RefusedError && error.problem.title === 'Much of the mail moves'
-      if (!asks) throw error
+      if (!isRefused(error, 'muchMailMoves')) throw error
       return (await askAboutLargeMove(error.problem.detail)) ? work(false) : undefined
     }
   }

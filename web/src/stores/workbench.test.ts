@@ -74,10 +74,10 @@ describe('the workbench', () => {
 
   it('asks about examples that break, and saves anyway only if so told', async () => {
     const broken = {
+      type: 'tag:mnemic.example,2026:examples-break',
       title: 'Examples break',
       detail: 'x',
       status: 409,
-      type: 'about:blank',
       errors: [{ path: 'rules[1].examples[7]', message: '“Permit” is not taken' }],
     }
     const done = { run_id: 1, saying: '', rules: [FIRST], changes: [] }
@@ -103,7 +103,13 @@ describe('the workbench', () => {
     mailbox.line = { rules: [theirs], arrived: 0, stay: 0 }
     await nextTick()
     vi.spyOn(mailbox, 'refresh').mockResolvedValue(undefined)
-    const told = { title: 'Changed meanwhile', detail: 'It stops.', status: 412, errors: [] }
+    const told = {
+      type: 'tag:mnemic.example,2026:changed-meanwhile',
+      title: 'Changed meanwhile',
+      detail: 'It stops.',
+      status: 412,
+      errors: [],
+    }
     answers = [Response.json(told, { status: 412 })]
     const ask = () => Promise.resolve(true)
     expect(await workbench.save(ask)).toBeUndefined()

@@ -24,6 +24,8 @@ import {
   type Pin,
 } from '@/rules/draft'
 
+import { isRefused } from '@/api/problems'
+
 import { useMailbox } from './mailbox'
 
 /** What keeps the draft from being saved, at the place it is about. */
@@ -192,7 +194,7 @@ export const useWorkbench = defineStore('workbench', () => {
       return done
     } catch (error) {
       if (!(error instanceof RefusedError)) throw error
-      if (error.problem.status === 412) await takeNotice(error)
+      if (isRefused(error, 'changedMeanwhile')) await takeNotice(error)
       else complaints.value = complaintsOf(error)
       return undefined
     } finally {
@@ -216,8 +218,7 @@ export const useWorkbench = defineStore('workbench', () => {
     try {
       return await work(false)
     } catch (error) {
-      const broken = error instanceof RefusedError && error.problem.title === 'Examples break'
-      if (!broken) throw error
+      if (!isRefused(error, 'examplesBreak')) throw error
       return (await ask(complaintsOf(error))) ? work(true) : undefined
     }
   }
