@@ -1,0 +1,118 @@
+"""Boundaries on both sides in what the jobs tell and when they begin."""
+
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import pytest
+
+from mnemic.core import Rule, parse_message, read_rule
+from mnemic.core.fields import Evidence
+from mnemic.jobs import rehearse, take_in
+from mnemic.jobs.catch_up.daily import is_due, start_daily
+from mnemic.jobs.line.order_findings import check_order
+from mnemic.jobs.rehearsal.proposals import propose
+from mnemic.jobs.shared.excerpts import excerpt
+from mnemic.store import Database
+from mnemic.store.line.rules import add_rule
+from mnemic.store.mail.messages import message_row
+
+NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
+
+
+def rule(name: str, field: str, word: str, *then: dict[str, Any], **more: Any) -> Rule:
+    when = {"field": field, "test": "contains", "values": [word]}
+    return read_rule({"name": name, "when": when, "then": list(then), **more})
+
+
+@pytest.mark.parametrize(
+    ("before", "matched", "after", "shown"),
+    [
+        ("a" * 58, "permit", "b" * 56, "a" * 58 + "permit" + "b" * 56),  # 120 characters: whole
+        ("a" * 58, "permit", "b" * 57, f"…{'a' * 40}permit{'b' * 40}…"),
+        ("a" * 40, "permit", "b" * 80, f"{'a' * 40}permit{'b' * 40}…"),
+        ("a" * 80, "permit", "b" * 40, f"…{'a' * 40}permit{'b' * 40}"),
+        ("", "x" * 121, "", f"{'x' * 120}x"),
+    ],
+)  # fmt: skip
+def test_evidence_is_cut_to_a_line_at_both_ends(
+    before: str, matched: str, after: str, shown: str
+) -> None:
+    evidence = Evidence("body", before + matched + after, (len(before), len(before) + len(matched)))
+    piece = excerpt(evidence)
+    assert piece.value == shown
+    assert piece.value[piece.start : piece.end] == matched[:120]
+
+
+@pytest.mark.parametrize(
+    ("at", "due"),
+    [
+        (NOW, False),  # it has just run
+        (datetime(2026, 5, 5, 3, 59, 59, tzinfo=UTC), False),
+        (datetime(2026, 5, 5, 4, tzinfo=UTC), True),
+        (datetime(2026, 5, 9, 12, tzinfo=UTC), True),  # a Mnemic that slept is late
+    ],
+)
+def test_the_daily_run_is_due_from_its_hour_on_and_once_however_late(
+    database: Database, at: datetime, due: bool
+) -> None:
+    with database.writing() as session:
+        assert is_due(session, now=NOW)  # it never ran
+        start_daily(session, None, now=NOW)
+        assert is_due(session, now=at) is due
+        if due:
+            start_daily(session, None, now=at)
+            assert not is_due(session, now=at + timedelta(seconds=1))
+
+
+@pytest.mark.parametrize("stops", [False, True])
+def test_mail_that_a_rule_stops_is_in_no_conflict_below_it(database: Database, stops: bool) -> None:
+    label = {"do": "label", "label": "Seen"}
+    with database.writing() as session:
+        add_rule(session, rule("Stop", "subject", "permit", label, stop=stops))
+        add_rule(session, rule("File", "body", "berth", {"do": "file", "folder": "F"}))
+        add_rule(session, rule("Away", "from", "ann", {"do": "archive"}))
+        octets = b"From: ann@x.example\nSubject: permit\n\nberth"
+        take_in(session, parse_message(octets), received=NOW, rules=[])
+        found = [each.kind for each in check_order(session, now=NOW) if each.kind == "conflict"]
+        assert found == ([] if stops else ["conflict"])
+
+
+@pytest.mark.parametrize(("taken", "risky"), [(3, False), (4, True)])
+def test_more_than_three_tenths_of_the_inbox_are_a_risk(
+    database: Database, taken: int, risky: bool
+) -> None:
+    with database.writing() as session:
+        for number in range(10):
+            subject = "permit" if number < taken else "other"
+            take_in(
+                session,
+                parse_message(f"Subject: {subject} {number}\n\n".encode()),
+                received=NOW,
+                rules=[],
+            )
+    with database.reading() as session:
+        told = rehearse(session, rule("R", "subject", "permit", {"do": "archive"}), now=NOW)
+        assert any("in the inbox" in each for each in told.risks) is risky
+
+
+def test_what_is_proposed_of_a_message_is_narrowest_first_and_takes_it(database: Database) -> None:
+    with database.writing() as session:
+        for number in range(12):
+            sender, subject = (
+                ("ann@x.example", "permit") if number < 2 else (f"b{number}@x.example", "ferry")
+            )
+            octets = f"From: {sender}\nTo: me@x.example\nSubject: {subject} timetable\n\n".encode()
+            take_in(
+                session, parse_message(octets), received=NOW + timedelta(minutes=number), rules=[]
+            )
+    with database.reading() as session:
+        assert message_row(session, 1) is not None
+        proposals = propose(session, [1, 2], now=NOW)
+        others = [each.others for each in proposals]
+        assert others == sorted(others)
+        assert {each.fact.text for each in proposals if not each.others} >= {
+            "ann@x.example",
+            "permit",
+        }
+        assert [each.fact.text for each in proposals if each.picked] == ["ann@x.example"]
+        assert others[-1] == 10  # what all mail has in common comes last
