@@ -1,8 +1,7 @@
 """The tables. Times are whole seconds since 1970-01-01 UTC; text is UTF-8.
 
-A message's row is narrow, since lists and changes read and write many of them: its octets, its
-text and its folded forms stand in tables of their own. The trigram index over the folded forms
-(``message_trigram``, an FTS5 table) is made by the migration.
+A message’s row is narrow, since many are read and written at once: octets, text and folded forms
+have tables of their own. The trigram index (``message_trigram``, FTS5) is made by the migration.
 """
 
 import sqlite3
@@ -285,7 +284,7 @@ class RunRow(SQLModel, table=True):
     id: int | None = Field(default=None, primary_key=True)
     at: int = Field(index=True)
     actor: str  # "person", "rules" or "housekeeping"
-    kind: str = "done"  # what it is to what was done first: see core.run_sayings
+    kind: str = "done"  # a RunKind: what it is to what was done first
     saying: str  # what was done first, in words
     messages: int = 0  # how many it changed
     rule_id: int | None = Field(default=None, foreign_key="rule.id", ondelete="SET NULL")
