@@ -129,8 +129,8 @@ def takes(session: Session, condition: BaseCondition) -> set[int]:
 
 #: Values that some of the mail has, by the kind of value.
 VALUES: dict[str, list[list[Any]]] = {
-    "size": [[200], ["1 KB"]],
-    "age": [["3 days"], ["2 weeks", "1 hour"]],
+    "size": [[parse_message(next(_mail())[0]).size], ["1 KB"]],  # just that of a message
+    "age": [["66 hours"], ["2 weeks", "1 hour"]],  # just that of a message
     "day": [["2026-05-01"], ["2026-04-25", "2026-05-03"]],
 }
 NAMES = [["Inbox"], ["Red", "Archive"], [ME]]

@@ -116,3 +116,17 @@ def test_what_is_proposed_of_a_message_is_narrowest_first_and_takes_it(database:
         }
         assert [each.fact.text for each in proposals if each.picked] == ["ann@x.example"]
         assert others[-1] == 10  # what all mail has in common comes last
+
+
+def test_what_is_picked_is_what_leaves_others_out_besides(database: Database) -> None:
+    kinds = [("ann", "permit")] * 2 + [("ann", "ferry")] * 3 + [("bob", "permit")] * 4
+    with database.writing() as session:
+        for number, (sender, subject) in enumerate(kinds):
+            octets = f"From: {sender}@x.example\nTo: me@x.example\nSubject: {subject}\n\n{number}".encode()
+            take_in(
+                session, parse_message(octets), received=NOW + timedelta(minutes=number), rules=[]
+            )
+    with database.reading() as session:
+        proposals = propose(session, [1, 2], now=NOW)
+    picked = {each.fact.text: each.others for each in proposals if each.picked}
+    assert picked == {"ann@x.example": 3, "permit": 4}
