@@ -249,7 +249,7 @@ def test_the_rehearsal_of_a_field_without_an_answer_parses_the_mail(
 ) -> None:
     monkeypatch.setattr(conditions_sql, "_ANSWERS", {})
     masks = Masks(session, MailboxCircumstances(session, NOW).of(NOW))
-    masks._kept = type(masks._kept)(masks._kept.state)  # nothing is known from the other tests
+    masks._cache = type(masks._cache)(masks._cache.state)  # nothing is known from the other tests
     for condition in cached_examples(name)[::5]:
         if condition.values == ("first",):  # depends on when each message came in: only SQL knows
             continue

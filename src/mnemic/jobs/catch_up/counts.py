@@ -148,4 +148,4 @@ def _by_hand(session: Session, masks: Masks, rule_id: int | None) -> Mask:
             found[list(changed_by_hand(session, rule_id=rule_id))] = True
         return found
 
-    return masks.kept(("changed by hand", rule_id), find)  # type: ignore[no-any-return] # what find made
+    return masks.remembered(("changed by hand", rule_id), find)  # type: ignore[no-any-return] # what find made

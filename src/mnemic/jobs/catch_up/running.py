@@ -122,7 +122,7 @@ def in_usual_folders(session: Session, masks: Masks, id_range: IdRange) -> Mask:
         there = masks.there(IdRange(0, masks.top))
         return np.asarray(there & ~np.isin(masks.folder_of[1:], left_out))
 
-    usual: Mask = masks.kept("in usual folders", find)[id_range.low : id_range.high]
+    usual: Mask = masks.remembered("in usual folders", find)[id_range.low : id_range.high]
     return usual
 
 

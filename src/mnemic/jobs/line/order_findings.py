@@ -93,8 +93,8 @@ def check_order(session: Session, *, now: datetime) -> list[Finding]:
     mail = _Mail(session, line, now)
     logic = check_line([each.rule for each in line])
     found = [_of_logic(line, mail, each) for each in logic]
-    settled = {each.position for each in logic}
-    found += _conflicts(line, mail, settled)
+    told_by_logic = {each.position for each in logic}
+    found += _conflicts(line, mail, told_by_logic)
     found += _gone(session, line)
     found += _put_back(session, line, now)
     order = {stored.id: at for at, stored in enumerate(line)}
@@ -134,7 +134,9 @@ def _of_logic(line: Sequence[StoredRule], mail: _Mail, finding: LogicFinding) ->
     )
 
 
-def _conflicts(line: Sequence[StoredRule], mail: _Mail, settled: set[int]) -> Iterator[Finding]:
+def _conflicts(
+    line: Sequence[StoredRule], mail: _Mail, told_by_logic: set[int]
+) -> Iterator[Finding]:
     """Rules that want mail elsewhere than the rule above that places it first."""
     placed_by: Places | None = None  # for each message, the rule that is the first to place it
     left: Mask | None = None
@@ -146,7 +148,7 @@ def _conflicts(line: Sequence[StoredRule], mail: _Mail, settled: set[int]) -> It
         if left is None or placed_by is None:
             left, placed_by = np.ones_like(taken), np.full(taken.shape, _NOBODY, np.int32)
         if _place(rule) is not None:
-            if at not in settled:
+            if at not in told_by_logic:
                 yield from _against(line, at, np.flatnonzero(taken), placed_by)
             placed_by[taken & left] = at
             left = left & ~taken

@@ -286,7 +286,7 @@ def _risks(session: Session, masks: Masks, takes: Ids, in_inbox: int) -> Iterato
     there = int((masks.folder_of == inbox).sum())
     if there and in_inbox > there * _MUCH:
         yield f"It takes {in_inbox:,} of the {there:,} messages in the inbox"
-    pairs = masks.kept("from people written to", lambda: mail_from_people_written_to(session))
+    pairs = masks.remembered("from people written to", lambda: mail_from_people_written_to(session))
     known = np.unique(pairs[np.isin(pairs[:, 0], takes), 1]).size
     if known:
         people = "one person" if known == 1 else f"{known:,} people"

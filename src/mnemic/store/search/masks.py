@@ -53,17 +53,17 @@ class Masks:
         check: Callable[[], None] = lambda: None,
     ) -> None:
         """``check`` is called now and then during long work; what it raises ends the work."""
-        self._session, self._kept, self._check = session, cache_of(session), check
+        self._session, self._cache, self._check = session, cache_of(session), check
         self._asking = Asking(session, circumstances.timezone, circumstances)
         self._given = Given(MessageState(), circumstances)
         self._passing: dict[BaseCondition, _Filled] = {}
-        self.folder_of = self._kept.get("folder of", self._folders)
+        self.folder_of = self._cache.get("folder of", self._folders)
         self.top = len(self.folder_of) - 1
         erased = folder_with_role(session, "erased")
-        self._there: Mask = self._kept.get(
+        self._there: Mask = self._cache.get(
             "there", lambda: (self.folder_of > 0) & (self.folder_of != erased)
         )
-        self.examined: int = self._kept.get("examined", lambda: int(self._there.sum()))
+        self.examined: int = self._cache.get("examined", lambda: int(self._there.sum()))
 
     def _folders(self) -> NDArray[np.int32]:
         """The folder of each message, 0 where there is none of that id."""
@@ -92,7 +92,7 @@ class Masks:
         if condition.of_the_clock:  # what holds changes with the clock
             filled = self._passing.setdefault(condition, self._empty())
         else:
-            filled = self._kept.get(("holds", condition), self._empty)
+            filled = self._cache.get(("holds", condition), self._empty)
         return self._fill(filled, id_range, lambda missing: self._ids(condition, missing))
 
     def with_value(self, column: Column, value: Any, id_range: IdRange) -> Mask:
@@ -123,16 +123,16 @@ class Masks:
     def _where(self, expression: str, id_range: IdRange, **parameters: Any) -> Mask:
         """The messages for which SQL over ``m`` (message) is true."""
         key = ("where", expression, *sorted(parameters.items()))
-        filled = self._kept.get(key, self._empty)
+        filled = self._cache.get(key, self._empty)
 
         def find(missing: IdRange) -> Ids:
             return ids_where(self._session, expression, parameters, missing)
 
         return self._fill(filled, id_range, find)
 
-    def kept(self, key: Hashable, make: Callable[[], Any]) -> Any:
+    def remembered(self, key: Hashable, make: Callable[[], Any]) -> Any:
         """Something else that was worked out of this state of the database."""
-        return self._kept.get(key, make)
+        return self._cache.get(key, make)
 
     def _empty(self) -> _Filled:
         return _Filled(np.zeros(self.top + 1, np.bool_), self.top)
@@ -150,7 +150,7 @@ class Masks:
 
     def _parsed(self, condition: BaseCondition, id_range: IdRange) -> Ids:
         """For what stands in no table: the messages are parsed, each once for what is read."""
-        read: dict[int, Hashable] = self._kept.get(("read", condition.reading), dict)
+        read: dict[int, Hashable] = self._cache.get(("read", condition.reading), dict)
         passing = []
         rest = iter(candidates(condition, self._asking, id_range)[::-1].tolist())
         while batch := list(islice(rest, _PARSED_AT_ONCE)):
