@@ -50,7 +50,7 @@ api: $(STAMPS)/python $(STAMPS)/npm ## write anew what is made from the models: 
 	$(BIN)/mnemic openapi > $(STAMPS)/openapi.json
 	$(BIN)/mnemic schema > schemas/rules-1.schema.json
 	cd web && npx openapi-typescript ../$(STAMPS)/openapi.json --output src/api/schema.d.ts
-	BIN=$(BIN) tools/write-catalogue web/src/rules/catalogue.ts
+	$(BIN)/python tools/write_catalogue.py web/src/rules/catalogue.ts
 
 lock: $(STAMPS)/dev ## resolve the Python packages anew from pyproject.toml
 	$(BIN)/uv pip compile --quiet --universal --python-version 3.11 --generate-hashes --no-header \

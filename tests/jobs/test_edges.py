@@ -9,12 +9,17 @@ from mnemic.core import Rule, parse_message, read_rule
 from mnemic.core.fields import Evidence
 from mnemic.jobs import rehearse, take_in
 from mnemic.jobs.catch_up.daily import is_due, start_daily
+from mnemic.jobs.catch_up.passing import CatchUpReport
+from mnemic.jobs.catch_up.running import CatchUpPlan, step_catch_up
 from mnemic.jobs.line.order_findings import check_order
 from mnemic.jobs.rehearsal.proposals import propose
 from mnemic.jobs.shared.excerpts import excerpt
 from mnemic.store import Database
+from mnemic.store.engine.sql import fetch
+from mnemic.store.line.catch_ups import get_job, next_messages
 from mnemic.store.line.rules import add_rule
 from mnemic.store.mail.messages import message_row
+from tests.jobs.catching_up import start
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 
@@ -130,3 +135,27 @@ def test_what_is_picked_is_what_leaves_others_out_besides(database: Database) ->
         proposals = propose(session, [1, 2], now=NOW)
     picked = {each.fact.text: each.others for each in proposals if each.picked}
     assert picked == {"ann@x.example": 3, "permit": 4}
+
+
+def test_a_step_of_a_catch_up_that_comes_twice_does_and_counts_nothing_again(
+    database: Database, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("mnemic.jobs.catch_up.running._BATCH", 2)
+    with database.writing() as session:
+        for number in range(3):
+            octets = f"Subject: permit {number}\n\n".encode()
+            take_in(session, parse_message(octets), received=NOW, rules=[])
+        files = {"do": "file", "folder": "F"}
+        stored = add_rule(session, rule("R", "subject", "permit", files))
+        job = start(session, CatchUpPlan((stored.id,)), now=NOW)
+        batch = next_messages(session, job.id)
+        assert batch is not None
+        for _ in range(5):  # two are needed: the third, fourth and fifth come once too often
+            step_catch_up(session, job.id)
+        done = get_job(session, job.id)
+        assert done is not None
+        report = CatchUpReport.model_validate_json(done.report)
+        assert (done.state, done.done, done.total, report.moved) == ("done", 3, 3, 3)
+        assert next_messages(session, job.id) is None
+        moves = fetch(session, "SELECT count(*) FROM journal WHERE slot = 'folder_id'")
+        assert moves == [(3,)]

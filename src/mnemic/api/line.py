@@ -158,6 +158,12 @@ def line_blueprint(database: Database) -> APIBlueprint:
             assert done is not None  # noqa: S101 -- every rule is named once
             return json_body(line_change(session, done))
 
+    _add_acts(blueprint, database)
+    _add_check(blueprint, database)
+    return blueprint
+
+
+def _add_acts(blueprint: APIBlueprint, database: Database) -> None:
     @blueprint.post(
         "/api/rules/acts", summary="Do something to rules", responses={200: LineChangeOut}
     )
@@ -170,9 +176,6 @@ def line_blueprint(database: Database) -> APIBlueprint:
                 if refused is not None:
                     return refused
             return json_body(line_change(session, _act(session, body, int(time.time()))))
-
-    _add_check(blueprint, database)
-    return blueprint
 
 
 def _add_check(blueprint: APIBlueprint, database: Database) -> None:

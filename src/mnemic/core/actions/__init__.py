@@ -6,12 +6,7 @@ whoever carries out its kind of effect carries it out. ``tests/test_catalogue.py
 forgotten.
 """
 
-from functools import reduce
-from operator import or_
-from typing import Annotated, Any, TypeAlias
-
-from pydantic import BaseModel, Discriminator, GetCoreSchemaHandler, Tag
-from pydantic_core import CoreSchema
+from typing import Annotated, TypeAlias
 
 from mnemic.core.actions import (
     colour,
@@ -34,6 +29,7 @@ from mnemic.core.actions.notify import NotifyAction
 from mnemic.core.actions.placing import FileAction, PlaceAction
 from mnemic.core.actions.priority import PriorityAction
 from mnemic.core.actions.reply import ReplyAction, reply_address
+from mnemic.core.one_of import OneOf
 
 __all__ = [
     "ACTIONS",
@@ -77,33 +73,5 @@ ACTION_KINDS: dict[str, ActionKind] = {
 #: The model of each action.
 ACTIONS: dict[str, type[BaseAction]] = {name: kind.model for name, kind in ACTION_KINDS.items()}
 
-
-def _action_tag(value: Any) -> str | None:
-    """Which action a value is. Tags stand in <>, so that error paths can leave them out."""
-    if isinstance(value, BaseModel):
-        return f"<{type(value).__name__}>"
-    name = value.get("do") if isinstance(value, dict) else None
-    model = ACTIONS.get(name) if isinstance(name, str) else None
-    return None if model is None else f"<{model.__name__}>"
-
-
-class _OneOfTheActions:
-    """Lets pydantic read an action as the model of its kind."""
-
-    @staticmethod
-    def __get_pydantic_core_schema__(
-        source: type[Any], handler: GetCoreSchemaHandler
-    ) -> CoreSchema:
-        del source
-        models = dict.fromkeys(ACTIONS.values())
-        tagged: Any = reduce(
-            or_, (Annotated[model, Tag(f"<{model.__name__}>")] for model in models)
-        )
-        discriminator = Discriminator(
-            _action_tag, custom_error_type="not_an_action", custom_error_message="not an action"
-        )
-        return handler.generate_schema(Annotated[tagged, discriminator])
-
-
 #: Any of the actions.
-Action: TypeAlias = Annotated[BaseAction, _OneOfTheActions]
+Action: TypeAlias = Annotated[BaseAction, OneOf(ACTIONS, key="do", error="not_an_action")]

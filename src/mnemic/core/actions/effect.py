@@ -1,9 +1,19 @@
 """What actions do to a message that is kept: few kinds of change, whoever carries them out."""
 
 from dataclasses import dataclass
-from typing import Any, Literal, TypeAlias
+from typing import Any, Literal, NamedTuple, TypeAlias, assert_never
 
-__all__ = ["Column", "CopyTo", "Effect", "Label", "MoveTo", "Role", "SetColumn"]
+__all__ = [
+    "Column",
+    "CopyTo",
+    "Effect",
+    "Label",
+    "MoveTo",
+    "Needed",
+    "Role",
+    "SetColumn",
+    "needed_for",
+]
 
 #: Folders that every mailbox has.
 Role: TypeAlias = Literal["inbox", "archive", "trash", "erased"]
@@ -44,3 +54,25 @@ class CopyTo:
 
 
 Effect: TypeAlias = MoveTo | SetColumn | Label | CopyTo
+
+
+class Needed(NamedTuple):
+    """A folder, by its path, or a label, by its name, that has to be there for an effect."""
+
+    what: Literal["folder", "label"]
+    name: str
+
+
+def needed_for(effect: Effect | None) -> Needed | None:
+    """What an effect names that a person may have deleted; None where it names nothing."""
+    match effect:
+        case MoveTo():
+            return None if effect.role is not None else Needed("folder", effect.path)
+        case CopyTo():
+            return Needed("folder", effect.path)
+        case Label():
+            return Needed("label", effect.name) if effect.put else None
+        case SetColumn() | None:
+            return None
+        case _:
+            assert_never(effect)

@@ -5,12 +5,7 @@ how it is said, what follows from it, and what people meet of it. It is listed b
 answers it in ``store.conditions_sql``. ``tests/test_catalogue.py`` names what was forgotten.
 """
 
-from functools import reduce
-from operator import or_
-from typing import Annotated, Any, TypeAlias
-
-from pydantic import BaseModel, Discriminator, GetCoreSchemaHandler, Tag
-from pydantic_core import CoreSchema
+from typing import Annotated, TypeAlias
 
 from mnemic.core.fields import (
     addressed,
@@ -30,6 +25,7 @@ from mnemic.core.fields import (
 )
 from mnemic.core.fields.condition import NOTHING_GIVEN, BaseCondition, Evidence, Given
 from mnemic.core.fields.field import Field
+from mnemic.core.one_of import OneOf
 
 __all__ = [
     "CONDITION_KINDS",
@@ -69,31 +65,7 @@ CONDITION_KINDS: dict[str, type[BaseCondition]] = {
     name: field.condition for name, field in FIELDS.items()
 }
 
-
-def _kind_tag(value: Any) -> str | None:
-    """Which kind a condition is. Tags stand in <>, so that error paths can leave them out."""
-    if isinstance(value, BaseModel):
-        return f"<{type(value).__name__}>"
-    field = value.get("field") if isinstance(value, dict) else None
-    kind = CONDITION_KINDS.get(field) if isinstance(field, str) else None
-    return None if kind is None else f"<{kind.__name__}>"
-
-
-class _OneOfTheFields:
-    """Lets pydantic read a condition as the model of its field."""
-
-    @staticmethod
-    def __get_pydantic_core_schema__(
-        source: type[Any], handler: GetCoreSchemaHandler
-    ) -> CoreSchema:
-        del source
-        kinds = dict.fromkeys(CONDITION_KINDS.values())
-        tagged: Any = reduce(or_, (Annotated[kind, Tag(f"<{kind.__name__}>")] for kind in kinds))
-        discriminator = Discriminator(
-            _kind_tag, custom_error_type="not_a_test", custom_error_message="not a test"
-        )
-        return handler.generate_schema(Annotated[tagged, discriminator])
-
-
 #: A condition on any of the fields.
-Condition: TypeAlias = Annotated[BaseCondition, _OneOfTheFields]
+Condition: TypeAlias = Annotated[
+    BaseCondition, OneOf(CONDITION_KINDS, key="field", error="not_a_test")
+]

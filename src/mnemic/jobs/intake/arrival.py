@@ -123,11 +123,18 @@ class Intake:
         if effects is None:
             return Arrival(message_id, ())
         self._sort(message_id, effects, unsorted, values, moment)
-        if (mine := address or around.address) is not None:
-            sender = Sender(mine, message_id, message.octets)
-            send_outside(session, message, outcome, sender, moment)
+        self._send(message, outcome, address, message_id, moment)
         add_rows(session, trail_rows(message_id, outcome, effects, event, moment))
         return Arrival(message_id, outcome.rules, outcome.notify)
+
+    def _send(
+        self, message: ParsedMessage, outcome: Outcome, address: str | None, key: int, at: int
+    ) -> None:
+        """Let what rules send outside be kept, in the name of the account the message came to."""
+        mine = address or self._circumstances.address
+        if mine is not None:
+            sender = Sender(mine, key, message.octets)
+            send_outside(self._session, message, outcome, sender, at)
 
     def _given(self, account: str | None, received: datetime, coming: Mapping[str, Any]) -> Given:
         """What conditions may look at beside a message that comes in as its columns say."""

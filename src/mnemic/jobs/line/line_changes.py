@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from sqlmodel import Session
 
 from mnemic.core import Rule
-from mnemic.core.actions.effect import CopyTo, Label, MoveTo
+from mnemic.core.actions.effect import needed_for
 from mnemic.core.rules import named_places
 from mnemic.store.journal.rows import record_row, row_values
 from mnemic.store.journal.runs import begin_run, finish_run
@@ -58,11 +58,13 @@ class _Recording:
     def make_places(self, rule: Rule) -> None:
         """Make the folders and labels that a rule names, so that they can be seen from now on."""
         for action in rule.then:
-            match action.effect("arrival"):
-                case MoveTo(role=None, path=path) | CopyTo(path=path):
-                    ensure_folder(self._session, path)
-                case Label(name=name, put=True):
-                    self._make_label(name)
+            needed = needed_for(action.effect("arrival"))
+            if needed is None:
+                continue
+            if needed.what == "folder":
+                ensure_folder(self._session, needed.name)
+            else:
+                self._make_label(needed.name)
 
     def make_named(self, rule: Rule) -> None:
         """The same for what its conditions name."""

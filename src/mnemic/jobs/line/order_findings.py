@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from sqlmodel import Session
 
 from mnemic.core import Rule
-from mnemic.core.actions.effect import CopyTo, Label, MoveTo
+from mnemic.core.actions.effect import MoveTo, needed_for
 from mnemic.core.canonical import canonical_path
 from mnemic.core.folding import fold
 from mnemic.core.order_check import LogicFinding, check_line, takes_apart
@@ -62,11 +62,9 @@ class Finding:
 def _place(rule: Rule) -> Hashable | None:
     """Where a rule puts mail, so that two that say the same are equal."""
     for action in rule.then:
-        match action.effect("arrival"):
-            case MoveTo(role=None, path=path):
-                return canonical_path(path)
-            case MoveTo(role=role):
-                return role
+        effect = action.effect("arrival")
+        if isinstance(effect, MoveTo):
+            return canonical_path(effect.path) if effect.role is None else effect.role
     return None
 
 
@@ -200,11 +198,10 @@ def _put_back(session: Session, line: Sequence[StoredRule], now: datetime) -> It
 
 def _missing(rule: Rule, folders: set[str], labels: set[str]) -> Iterator[str]:
     for action in rule.then:
-        match action.effect("arrival"):
-            case MoveTo(role=None, path=path) | CopyTo(path=path) if fold(path) not in folders:
-                yield f"folder “{path}”"
-            case Label(name=name, put=True) if fold(name) not in labels:
-                yield f"label “{name}”"
+        needed = needed_for(action.effect("arrival"))
+        there = folders if needed is not None and needed.what == "folder" else labels
+        if needed is not None and fold(needed.name) not in there:
+            yield f"{needed.what} “{needed.name}”"
     for test in (rule.when, rule.unless):
         yield from (f"folder “{n}”" for n in named_places(test, "folder") if fold(n) not in folders)
         yield from (f"label “{n}”" for n in named_places(test, "label") if fold(n) not in labels)

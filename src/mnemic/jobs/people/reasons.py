@@ -3,7 +3,7 @@
 import json
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, assert_never
 
 from sqlmodel import Session
 
@@ -144,7 +144,12 @@ class _Looking:
                 return "marked as read" if on else "marked as unread"
             case "colour":
                 return f"coloured {cause.after}"
-        return f"given {cause.after} importance"
+            case "priority":
+                return f"given {cause.after} importance"
+            case "folder_id":
+                return "moved"
+            case _:
+                assert_never(cause.slot)
 
     def _sent_out(self, trail: list[TrailEntry]) -> Reason | None:
         """What left nothing behind: forwarded, answered, heard."""

@@ -37,9 +37,7 @@ def ids_holding(condition: BaseCondition, asking: Asking, id_range: IdRange) -> 
 
 def candidates(condition: BaseCondition, asking: Asking, id_range: IdRange) -> Ids:
     """The messages of a range of ids for which a condition may hold that SQL alone can't tell."""
-    return _ids_of(
-        answer_to(next(in_parts(condition), condition), asking), asking.session, id_range
-    )
+    return _ids_of(answer_to(condition, asking), asking.session, id_range)
 
 
 def ids_where(

@@ -6,10 +6,12 @@ the message is as it came.
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import Literal
 
 from sqlmodel import Session
 
 from mnemic.store.engine.sql import fetch
+from mnemic.store.journal.changes import Slot
 from mnemic.store.journal.runs import Actor
 
 __all__ = ["Cause", "causes_of"]
@@ -24,7 +26,7 @@ class Cause:
     """
 
     entry_id: int
-    slot: str
+    slot: Slot | Literal["label"]
     before: str | None
     after: str | None
     actor: Actor

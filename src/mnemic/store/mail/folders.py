@@ -5,7 +5,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Literal, TypeAlias
 
-from sqlalchemy import func
+from sqlalchemy import literal_column
 from sqlmodel import Session, col, select
 
 from mnemic.core import MnemicError
@@ -136,7 +136,7 @@ def ensure_folder(session: Session, path: str) -> int:
 def _child(session: Session, parent: int | None, name: str) -> FolderRow | None:
     return session.exec(
         select(FolderRow)
-        .where(func.coalesce(FolderRow.parent_id, 0) == (parent or 0))
+        .where(literal_column("coalesce(parent_id, 0)") == (parent or 0))  # as the index has it
         .where(FolderRow.canonical == canonical_name(name))
         .order_by(col(FolderRow.id))
     ).first()
