@@ -6,6 +6,7 @@ from datetime import UTC, datetime
 from importlib import resources
 from pathlib import Path
 
+import numpy as np
 import pytest
 from alembic import command
 from alembic.autogenerate import compare_metadata
@@ -20,7 +21,7 @@ from mnemic.core import Envelope, parse_message, read_rule, take
 from mnemic.core.search import understand
 from mnemic.jobs import take_in
 from mnemic.store import Database, StoreError
-from mnemic.store.engine.reader_cache import cache_of
+from mnemic.store.engine.reader_cache import ReaderCache, cache_of
 from mnemic.store.mail.folders import list_folders
 from mnemic.store.mail.listing import list_messages
 from mnemic.store.mail.message_views import stored_messages
@@ -102,6 +103,25 @@ def test_octets_are_kept_and_rules_see_stored_mail_as_they_saw_it_arrive(
     ):
         rule = read_rule({"name": "r", "when": when, "then": [{"do": "keep"}]})
         assert take(rule, view).took == take(rule, message).took
+
+
+def test_what_a_reader_keeps_is_bounded_in_octets_also_what_grows() -> None:
+    cache = ReaderCache((0, 0), most=100)
+
+    def sizes(*keys: str) -> list[int]:
+        """How many octets each has that is kept; asking makes them younger."""
+        return [cache.get(key, lambda: np.empty(0)).nbytes for key in keys]
+
+    cache.keep("old", np.zeros(40, np.uint8))
+    cache.keep("newer", np.zeros(40, np.uint8))
+    assert sizes("old") == [40]
+    cache.keep("newest", np.zeros(30, np.uint8))  # what was asked for longest ago makes room
+    assert cache.octets == 70
+    assert sizes("old", "newer", "newest") == [40, 0, 30]
+    cache.keep("newest", np.zeros(60, np.uint8))
+    assert cache.octets == 100
+    cache.keep("newest", np.zeros(101, np.uint8))  # more than there is room for
+    assert sizes("old", "newest") == [40, 0]
 
 
 def test_mail_that_an_older_mnemic_kept_is_brought_up_to_date(tmp_path: Path) -> None:

@@ -11,7 +11,7 @@ from mnemic.core.fields import BaseCondition
 from mnemic.store.conditions_sql import Asking, answer_to
 from mnemic.store.conditions_sql.answer import SOURCES, Answer
 from mnemic.store.conditions_sql.many_values import has_many_values, in_parts
-from mnemic.store.engine.tables import driver
+from mnemic.store.engine.driver import driver
 
 __all__ = ["IdRange", "Ids", "candidates", "ids_holding", "ids_where"]
 

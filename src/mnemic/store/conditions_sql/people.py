@@ -14,7 +14,7 @@ from mnemic.core.fields.addresses import AddressCondition
 from mnemic.core.fields.contact import ContactCondition
 from mnemic.store.conditions_sql.answer import Answer, Asking, named
 from mnemic.store.conditions_sql.texts import held_in
-from mnemic.store.engine.tables import driver
+from mnemic.store.engine.driver import driver
 from mnemic.store.mail.addresses import ENVELOPE, home_of
 
 __all__ = ["addressed", "addresses", "contact"]

@@ -14,6 +14,7 @@ from sqlalchemy.exc import DatabaseError
 from sqlmodel import Session, create_engine
 
 from mnemic.core import MnemicError, NoRoomError, UnavailableError
+from mnemic.store.engine.reader_cache import ReadingSession
 from mnemic.store.engine.write_queue import WriteQueue
 
 __all__ = ["Database", "StoreError"]
@@ -163,7 +164,7 @@ class Database:
 
         Raises UnavailableError where the file can't be used at the moment.
         """
-        with _telling(self.path), Session(self._reader, info={"reads": True}) as session:
+        with _telling(self.path), ReadingSession(self._reader) as session:
             yield session
 
     @contextmanager

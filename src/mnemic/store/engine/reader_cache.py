@@ -1,37 +1,67 @@
 """Room for what was worked out of the database, good for as long as nobody has changed it."""
 
-from collections import OrderedDict
 from collections.abc import Callable, Hashable
+from contextlib import suppress
 from typing import Any, TypeVar
 
+from cachetools import LRUCache
 from sqlmodel import Session
 
-from mnemic.store.engine.tables import driver
+from mnemic.store.engine.driver import driver
 
-__all__ = ["ReaderCache", "cache_of", "remembered", "rows_as_json"]
+__all__ = ["ReaderCache", "ReadingSession", "cache_of", "remembered", "rows_as_json"]
 
 Found = TypeVar("Found")
 
-#: Things kept on one connection. A mask over 100,000 messages has 100 KB.
-_MOST = 160
+#: Octets that one connection keeps of what was worked out. A mask over 100,000 messages has 100 KB.
+_MOST = 48 * 1024 * 1024
+
+#: What a thing is taken to have that doesn't say how many octets it has.
+_SMALL = 1024
+
+
+def _octets(value: object) -> int:
+    return int(getattr(value, "nbytes", _SMALL))
 
 
 class ReaderCache:
-    """What was worked out, by key; what was asked for longest ago goes first."""
+    """What was worked out, by key; what was asked for longest ago goes first.
 
-    def __init__(self, state: tuple[int, int]) -> None:
+    It is bounded in octets: those that a value has by its ``nbytes``, as NumPy's arrays do.
+    """
+
+    def __init__(self, state: tuple[int, int], most: int = _MOST) -> None:
         self.state = state
-        self._found: OrderedDict[Hashable, Any] = OrderedDict()
+        self._found: LRUCache[Hashable, Any] = LRUCache(most, getsizeof=_octets)
+
+    @property
+    def octets(self) -> int:
+        """How many octets all that is kept has."""
+        return int(self._found.currsize)
 
     def get(self, key: Hashable, make: Callable[[], Found]) -> Found:
         """What is kept under the key, made where there is nothing yet."""
-        if key not in self._found:
-            self._found[key] = make()
-            while len(self._found) > _MOST:
-                self._found.popitem(last=False)
-        self._found.move_to_end(key)
-        found: Found = self._found[key]
-        return found
+        if key in self._found:
+            found: Found = self._found[key]
+            return found
+        made = make()
+        self.keep(key, made)
+        return made
+
+    def keep(self, key: Hashable, value: object) -> None:
+        """Keep a value, in place of what had its key; also one that has grown meanwhile.
+
+        One that has more octets than there is room for is not kept.
+        """
+        self._found.pop(key, None)
+        with suppress(ValueError):  # larger than the whole of the room
+            self._found[key] = value
+
+
+class ReadingSession(Session):
+    """A session that sees one state of the database and changes nothing."""
+
+    cache: ReaderCache | None = None
 
 
 def cache_of(session: Session) -> ReaderCache:
@@ -40,24 +70,25 @@ def cache_of(session: Session) -> ReaderCache:
     It stays with the connection. SQLite counts the commits of others (``data_version``) and the
     rows changed by the connection itself: as soon as either moves, there is nothing any more.
     """
-    known = session.info.get("cache_of")
-    if isinstance(known, ReaderCache):  # one transaction sees one state
-        return known
+    if (
+        isinstance(session, ReadingSession) and session.cache is not None
+    ):  # one transaction sees one state
+        return session.cache
     connection, info = driver(session), session.connection().info
     connection.execute("SELECT 1 FROM folder LIMIT 1").close()  # the transaction sees a state now
     ((version,),) = connection.execute("PRAGMA data_version").fetchall()
     state = (int(version), connection.total_changes)
-    found = info.get("cache_of")
-    if not isinstance(found, ReaderCache) or found.state != state:
-        found = info["cache_of"] = ReaderCache(state)
-    if session.info.get("reads"):
-        session.info["cache_of"] = found
-    return found
+    cache = info.get(ReaderCache)
+    if not isinstance(cache, ReaderCache) or cache.state != state:
+        cache = info[ReaderCache] = ReaderCache(state)
+    if isinstance(session, ReadingSession):
+        session.cache = cache
+    return cache
 
 
 def remembered(session: Session, key: Hashable, make: Callable[[], Found]) -> Found:
     """What ``make`` finds; in a session that only reads it is found once for a state."""
-    return cache_of(session).get(key, make) if session.info.get("reads") else make()
+    return cache_of(session).get(key, make) if isinstance(session, ReadingSession) else make()
 
 
 def rows_as_json(session: Session, columns: str, source: str) -> str:

@@ -4,13 +4,8 @@ A message’s row is narrow, since many are read and written at once: octets, te
 have tables of their own. The trigram index (``message_trigram``, FTS5) is made by the migration.
 """
 
-import sqlite3
-from collections.abc import Mapping, Sequence
-from functools import cache
-from typing import Any
-
 from sqlalchemy import Index, text
-from sqlmodel import Field, Session, SQLModel
+from sqlmodel import Field, SQLModel
 
 __all__ = [
     "AccountRow",
@@ -35,9 +30,6 @@ __all__ = [
     "RuleRow",
     "RunRow",
     "TrailRow",
-    "driver",
-    "insert_row",
-    "insert_rows",
 ]
 
 
@@ -364,37 +356,3 @@ class PostedRow(SQLModel, table=True):
     recipient_canonical: str = Field(index=True)
     subject: str
     octets: bytes
-
-
-def driver(session: Session) -> sqlite3.Connection:
-    """The session's connection without SQLAlchemy around it, inside the same transaction.
-
-    For what is done message by message: a statement costs a tenth so.
-    """
-    found = session.info.get("driver")
-    if found is None:
-        found = session.connection().connection.driver_connection
-        session.info["driver"] = found
-    assert isinstance(found, sqlite3.Connection)  # noqa: S101 -- for the type checker
-    return found
-
-
-@cache
-def _insert(model: type[SQLModel], columns: tuple[str, ...]) -> str:
-    named = ", ".join(columns)
-    values = ", ".join(f":{each}" for each in columns)
-    return f"INSERT INTO {model.__tablename__} ({named}) VALUES ({values})"
-
-
-def insert_row(session: Session, model: type[SQLModel], row: Mapping[str, Any]) -> int:
-    """Insert a row without making an object of it; its key. It names every column needed."""
-    cursor = driver(session).execute(_insert(model, tuple(row)), row)
-    key = cursor.lastrowid or 0
-    cursor.close()
-    return key
-
-
-def insert_rows(session: Session, model: type[SQLModel], rows: Sequence[Mapping[str, Any]]) -> None:
-    """Insert rows of the same columns."""
-    if rows:
-        driver(session).executemany(_insert(model, tuple(rows[0])), rows).close()

@@ -9,8 +9,8 @@ from typing import Any, Literal, NamedTuple, TypeAlias
 
 from sqlmodel import Session
 
+from mnemic.store.engine.driver import driver
 from mnemic.store.engine.sql import execute, fetch
-from mnemic.store.engine.tables import driver
 from mnemic.store.journal.chosen import choose_ids, chosen_ids
 
 __all__ = [

@@ -7,8 +7,9 @@ from typing import Any
 
 from sqlmodel import Session, col, select
 
+from mnemic.store.engine.driver import driver
 from mnemic.store.engine.sql import fetch
-from mnemic.store.engine.tables import TrailRow, driver
+from mnemic.store.engine.tables import TrailRow
 
 __all__ = ["COLUMNS", "EvidencePiece", "TrailEntry", "add_rows", "labels_put_by_rules", "trail_of"]
 

@@ -10,7 +10,8 @@ from mnemic.core.addresses import Address, split_address
 from mnemic.core.canonical import canonical_address
 from mnemic.core.domains import canonical_domain
 from mnemic.core.folding import fold
-from mnemic.store.engine.tables import driver
+from mnemic.store.engine.driver import driver
+from mnemic.store.engine.session_memory import memory_of
 
 __all__ = [
     "ENVELOPE",
@@ -70,11 +71,14 @@ def _address_id(connection: sqlite3.Connection, address: Address) -> int:
     return cursor.lastrowid or 0
 
 
+class _AddressIds(dict[Address, int]):
+    """The ids of addresses."""
+
+
 def add_addresses(session: Session, message_id: int, message: ParsedMessage) -> None:
     """Keep the addresses of a message."""
     connection = driver(session)
-    # Within one transaction numbers stay as they are; the next one has a session of its own.
-    known: dict[Address, int] = session.info.setdefault("addresses", {})
+    known = memory_of(session, _AddressIds)
     rows = []
     for position, (header, address) in enumerate(message_addresses(message)):
         number = known.get(address)

@@ -7,8 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 from sqlmodel import Session
 
+from mnemic.store.engine.driver import driver
 from mnemic.store.engine.sql import execute
-from mnemic.store.engine.tables import driver
 from mnemic.store.mail.addresses import senders_written_to
 from mnemic.store.mail.folders import folder_with_role
 

@@ -10,8 +10,10 @@ from sqlmodel import Session, col, select
 
 from mnemic.core import MnemicError
 from mnemic.core.canonical import canonical_name, canonical_path
+from mnemic.store.engine.driver import driver
 from mnemic.store.engine.reader_cache import remembered, rows_as_json
-from mnemic.store.engine.tables import FolderRow, driver
+from mnemic.store.engine.session_memory import forget, memory_of
+from mnemic.store.engine.tables import FolderRow
 
 __all__ = [
     "Folder",
@@ -72,6 +74,14 @@ def _rows(session: Session) -> dict[int, FolderRow]:
     return {row.id: row for row in session.exec(select(FolderRow)) if row.id is not None}
 
 
+class _RoleIds(dict[str, int]):
+    """The ids of special folders, by role."""
+
+
+class _FolderIds(dict[tuple[str, ...], int]):
+    """The ids of folders, by canonical path."""
+
+
 def _paths(session: Session) -> dict[int, str]:
     session.flush()
     rows = driver(session).execute("SELECT id, parent_id, name FROM folder ORDER BY id").fetchall()
@@ -98,7 +108,7 @@ def folder_at(session: Session, path: str) -> int | None:
 
 def folder_with_role(session: Session, role: Role) -> int:
     """The id of the folder with a special use; every mailbox has one of each."""
-    known: dict[str, int] = session.info.setdefault("roles", {})
+    known = memory_of(session, _RoleIds)
     if not known:
         known |= remembered(session, "roles", lambda: _roles(session))
     return known[role]
@@ -119,7 +129,7 @@ def ensure_folder(session: Session, path: str) -> int:
     Case does not tell folders apart: two that differ in it alone would be taken for one. What was
     found is remembered for the session's short life.
     """
-    known: dict[tuple[str, ...], int] = session.info.setdefault("folders", {})
+    known = memory_of(session, _FolderIds)
     key = canonical_path(path)
     if key not in known:
         above, _, name = path.rpartition("/")
@@ -166,7 +176,7 @@ def special_among(session: Session, folder_ids: Iterable[int]) -> str | None:
 def remove_folder(session: Session, folder_id: int) -> None:
     """Delete a folder that holds nothing any more."""
     session.delete(session.get_one(FolderRow, folder_id))
-    session.info.pop("folders", None)
+    forget(session, _FolderIds)
 
 
 def change_folder(
@@ -195,7 +205,7 @@ def change_folder(
         raise FolderError(f"there is a folder “{like.name}” in that place already")
     row.name, row.canonical, row.parent_id = name, canonical_name(name), parent_id
     session.flush()
-    session.info.pop("folders", None)
+    forget(session, _FolderIds)
     return row
 
 

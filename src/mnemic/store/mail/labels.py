@@ -9,7 +9,9 @@ from sqlmodel import Session, col, select
 
 from mnemic.core import MnemicError
 from mnemic.core.canonical import canonical_name
-from mnemic.store.engine.tables import LabelRow, MessageLabelRow, MessageRow, driver
+from mnemic.store.engine.driver import driver
+from mnemic.store.engine.session_memory import forget, memory_of
+from mnemic.store.engine.tables import LabelRow, MessageLabelRow, MessageRow
 from mnemic.store.mail.folders import folder_with_role
 
 __all__ = [
@@ -46,12 +48,16 @@ class Label:
     unread: int
 
 
+class _LabelIds(dict[str, int]):
+    """The ids of labels, by canonical name."""
+
+
 def ensure_label(session: Session, name: str) -> int:
     """The id of the label, which is made, with the next free colour, where it is missing.
 
     Case does not tell labels apart. What was found is remembered for the session's short life.
     """
-    known: dict[str, int] = session.info.setdefault("labels", {})
+    known = memory_of(session, _LabelIds)
     key = canonical_name(name)
     if key not in known:
         found = label_called(session, name)
@@ -88,13 +94,13 @@ def set_label(session: Session, label_id: int, *, name: str, colour: str) -> Non
     row = session.get_one(LabelRow, label_id)
     row.name, row.canonical, row.colour = name, canonical_name(name), colour
     session.flush()
-    session.info.pop("labels", None)
+    forget(session, _LabelIds)
 
 
 def remove_label(session: Session, label_id: int) -> None:
     """Delete a label that no message bears any more."""
     session.delete(session.get_one(LabelRow, label_id))
-    session.info.pop("labels", None)
+    forget(session, _LabelIds)
 
 
 def put_labels(session: Session, message_id: int, label_ids: Iterable[int]) -> bool:

@@ -10,12 +10,9 @@ from numpy.typing import NDArray
 from sqlalchemy import func
 from sqlmodel import Session, col, select
 
+from mnemic.store.engine.driver import driver
 from mnemic.store.engine.sql import execute
-from mnemic.store.engine.tables import (
-    MessageLabelRow,
-    MessageRow,
-    driver,
-)
+from mnemic.store.engine.tables import MessageLabelRow, MessageRow
 from mnemic.store.mail.folders import folder_with_role
 
 __all__ = [

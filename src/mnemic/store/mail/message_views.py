@@ -14,7 +14,8 @@ from mnemic.core import Envelope, MessageState, ParsedMessage, parse_message
 from mnemic.core.addresses import Address
 from mnemic.core.fields.text_condition import Channel
 from mnemic.core.message import AddressHeader, Attachment, Kind, KindName, Priority
-from mnemic.store.engine.tables import MessageOctetsRow, MessageRow, driver
+from mnemic.store.engine.driver import driver
+from mnemic.store.engine.tables import MessageOctetsRow, MessageRow
 from mnemic.store.mail.addresses import ENVELOPE
 from mnemic.store.mail.folders import folder_paths
 from mnemic.store.mail.labels import labels_of

@@ -8,6 +8,7 @@ from sqlalchemy import text
 from sqlmodel import Session, col, select
 
 from mnemic.core import ParsedMessage
+from mnemic.store.engine.driver import driver, insert_row
 from mnemic.store.engine.sql import execute
 from mnemic.store.engine.tables import (
     AddressRow,
@@ -15,8 +16,6 @@ from mnemic.store.engine.tables import (
     MessageOctetsRow,
     MessageRow,
     MessageTextRow,
-    driver,
-    insert_row,
 )
 from mnemic.store.mail.addresses import ENVELOPE, add_addresses
 from mnemic.store.mail.folded import FOLDED_COLUMNS, folded_values, index_folded, unindex_folded

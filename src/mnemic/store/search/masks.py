@@ -6,8 +6,9 @@ changed.
 """
 
 from collections.abc import Callable, Hashable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from itertools import islice
+from sys import getsizeof
 from typing import Any
 
 import numpy as np
@@ -19,8 +20,8 @@ from mnemic.core.actions.effect import Column
 from mnemic.core.fields import BaseCondition
 from mnemic.store.conditions_sql import Asking
 from mnemic.store.conditions_sql.ids import IdRange, Ids, candidates, ids_holding, ids_where
+from mnemic.store.engine.driver import driver
 from mnemic.store.engine.reader_cache import cache_of
-from mnemic.store.engine.tables import driver
 from mnemic.store.mail.folders import folder_with_role
 from mnemic.store.mail.message_views import stored_messages
 
@@ -34,6 +35,9 @@ _COPIED = "EXISTS (SELECT 1 FROM message AS c WHERE c.digest = m.digest AND c.fo
 #: Messages whose octets are parsed between two looks at who still waits for them.
 _PARSED_AT_ONCE = 200
 
+#: What an entry of a dictionary takes beside its value, in octets, roughly: a number and its slot.
+_ENTRY = 100
+
 
 @dataclass
 class _Filled:
@@ -41,6 +45,28 @@ class _Filled:
 
     mask: Mask
     down_to: int
+
+    @property
+    def nbytes(self) -> int:
+        return self.mask.nbytes
+
+
+@dataclass
+class _Readings:
+    """What conditions read of messages that were parsed for them, by id."""
+
+    by_id: dict[int, Hashable] = field(default_factory=dict)
+    nbytes: int = 0
+
+    def add(self, message_id: int, reading: Hashable) -> None:
+        self.by_id[message_id] = reading
+        self.nbytes += _ENTRY + _memory_of(reading)
+
+
+def _memory_of(reading: Hashable) -> int:
+    """About what a reading takes in memory: texts, and tuples of them."""
+    parts = sum(map(_memory_of, reading)) if isinstance(reading, tuple | frozenset) else 0
+    return parts + getsizeof(reading)
 
 
 class Masks:
@@ -150,15 +176,20 @@ class Masks:
 
     def _parsed(self, condition: BaseCondition, id_range: IdRange) -> Ids:
         """For what stands in no table: the messages are parsed, each once for what is read."""
-        read: dict[int, Hashable] = self._cache.get(("read", condition.reading), dict)
+        key = "read", condition.reading
+        readings = self._cache.get(key, _Readings)
+        read = readings.by_id
         passing = []
         rest = iter(candidates(condition, self._asking, id_range)[::-1].tolist())
         while batch := list(islice(rest, _PARSED_AT_ONCE)):
             self._check()
-            unknown = [key for key in batch if key not in read]
+            unknown = [message_id for message_id in batch if message_id not in read]
             for message in stored_messages(self._session, iter(unknown)):
-                read[message.id] = condition.reads(message)
+                readings.add(message.id, condition.reads(message))
             passing += [
-                key for key in batch if key in read and condition.holds_of(read[key], self._given)
+                message_id
+                for message_id in batch
+                if message_id in read and condition.holds_of(read[message_id], self._given)
             ]
+        self._cache.keep(key, readings)
         return np.array(passing, np.int64)

@@ -11,7 +11,7 @@ from mnemic.core.folding import fold
 MESSAGES = sorted(
     (Path(sysconfig.get_path("stdlib")) / "test" / "test_email" / "data").glob("*.txt")
 )
-WEB = Path(__file__).parents[2] / "web"
+WEB = Path(__file__).parents[1] / "web"
 
 ATTACHED = "attached messages are attachments here; postal-mime writes them into the text"
 NO_PARTS = "no usable boundary: it is read as it stands here, and dropped by postal-mime"
