@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 NEW_MAIL = (
@@ -26,8 +26,8 @@ def new_rule(app: Page) -> None:
     expect(app.get_by_label("Name of the rule")).to_have_value("")
 
 
-def choose(app: Page, label: str, option: str) -> None:
-    box = app.get_by_label(label, exact=True)
+def choose(app: Page | Locator, label: str | re.Pattern[str], option: str) -> None:
+    box = app.get_by_role("combobox", name=label, exact=True)
     box.locator("xpath=ancestor::div[contains(@class,'el-select__wrapper')]").click()
     app.get_by_role("option", name=option, exact=True).click()
 

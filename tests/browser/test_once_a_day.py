@@ -24,7 +24,7 @@ def test_a_rule_on_age_runs_when_its_day_has_come(
         choose(page, "Condition 1: what is looked at", "Age")
         age = page.get_by_label(re.compile("^Condition 1: Age"))
         age.and_(page.get_by_role("spinbutton")).fill("130")
-        page.get_by_label(re.compile("^Condition 1: Age.*: unit")).select_option("days")
+        choose(page, re.compile("^Condition 1: Age.*: unit"), "days")
         fill_place(page, "File in folder", "Long ago")
         page.get_by_label("Name of the rule").fill("Long ago")
         runs = page.get_by_label("When it runs")

@@ -7,6 +7,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 from sqlmodel import Session
 
+from mnemic.api.answer import Answer
 from mnemic.api.changes import WhichIn, selection_of
 from mnemic.api.given import Number, QueryNumber
 from mnemic.api.json_body import json_body
@@ -46,7 +47,7 @@ class CatchUpIn(BaseModel):
     takes_left: bool = False
 
 
-class CatchUpPreviewOut(BaseModel):
+class CatchUpPreviewOut(Answer):
     """What would happen; nothing has. ``examined`` is how many messages are asked about.
 
     ``question`` is what to ask before it, where it moves much of the mail.
@@ -57,7 +58,7 @@ class CatchUpPreviewOut(BaseModel):
     question: str | None
 
 
-class CatchUpJobOut(BaseModel):
+class CatchUpJobOut(Answer):
     """How a catch-up stands: ``done`` of ``total`` messages that the rules take.
 
     ``run_id`` is the run that undoes it. ``problem`` is what keeps it from going on, if anything.
@@ -74,7 +75,7 @@ class CatchUpJobOut(BaseModel):
     problem: str
 
 
-class CatchUpsOut(BaseModel):
+class CatchUpsOut(Answer):
     """The catch-ups that go on or wait for their turn, the first one first."""
 
     jobs: list[CatchUpJobOut]
@@ -102,17 +103,8 @@ def _plan(session: Session, body: CatchUpIn) -> CatchUpPlan:
 
 
 def _out(job: CatchUpJob, problem: str) -> CatchUpJobOut:
-    return CatchUpJobOut(
-        id=job.id,
-        state=job.state,
-        saying=job.saying,
-        examined=job.examined,
-        total=job.total,
-        done=job.done,
-        report=CatchUpReport.model_validate_json(job.report),
-        run_id=job.run_id,
-        problem=problem,
-    )
+    report = CatchUpReport.model_validate_json(job.report)
+    return CatchUpJobOut.telling(job, report=report, problem=problem)
 
 
 def catch_ups_blueprint(database: Database, worker: Worker) -> APIBlueprint:

@@ -8,6 +8,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field, model_validator
 from sqlmodel import Session
 
+from mnemic.api.answer import Answer
 from mnemic.api.given import Line, Number, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.large_moves import large_move_response
@@ -73,7 +74,7 @@ class ChangeIn(BaseModel):
         return self
 
 
-class ChangedOut(BaseModel):
+class ChangedOut(Answer):
     """What was done: in words, to how many, and the run to undo (none where nothing changed)."""
 
     run_id: int | None
@@ -89,7 +90,7 @@ class UndoIn(BaseModel):
     rule_id: Number | None = Field(None, description="only what this rule did in the run")
 
 
-class UndoneOut(BaseModel):
+class UndoneOut(Answer):
     """What was undone: in words, how many changes were put back, and how many were left alone.
 
     ``again``: what had been undone was done again.
@@ -149,7 +150,7 @@ def _undone(session: Session, body: UndoIn) -> Response:
     done = undo_run(session, run_id or 0, at=now, part=None if part == RunPart() else part)
     if done is None:
         return not_found("change")
-    return json_body(UndoneOut.model_validate(done, from_attributes=True))
+    return json_body(UndoneOut.model_validate(done))
 
 
 def _opened(session: Session, message_id: int) -> bool:
@@ -184,7 +185,7 @@ def changes_blueprint(database: Database) -> APIBlueprint:
                 return large_move_response(error)
             except NotAnActError as error:
                 return problem_response(422, "Not possible", str(error))
-        return json_body(ChangedOut.model_validate(done, from_attributes=True))
+        return json_body(ChangedOut.model_validate(done))
 
     @blueprint.post("/api/undo", summary="Undo", responses={200: UndoneOut})
     def undo(body: UndoIn) -> Response:

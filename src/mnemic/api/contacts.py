@@ -6,6 +6,7 @@ from flask import Response, request
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 
+from mnemic.api.answer import Answer
 from mnemic.api.given import Line, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.owner import AddressText
@@ -25,7 +26,7 @@ class ContactIn(BaseModel):
     addresses: Annotated[list[AddressText], Field(min_length=1, max_length=50)]
 
 
-class ContactOut(BaseModel):
+class ContactOut(Answer):
     """A contact."""
 
     id: int
@@ -33,7 +34,7 @@ class ContactOut(BaseModel):
     addresses: list[str]
 
 
-class ContactsOut(BaseModel):
+class ContactsOut(Answer):
     """Everybody in the address book, by name."""
 
     contacts: list[ContactOut]
@@ -45,7 +46,7 @@ class ContactPath(BaseModel):
     id: QueryNumber
 
 
-class ContactsImportedOut(BaseModel):
+class ContactsImportedOut(Answer):
     """How many contacts were added, and how many were here already."""
 
     added: int
@@ -62,7 +63,7 @@ def contacts_blueprint(database: Database) -> APIBlueprint:
     def contacts() -> Response:
         with database.reading() as session:
             found = list_contacts(session)
-        listed = [ContactOut.model_validate(each, from_attributes=True) for each in found]
+        listed = [ContactOut.model_validate(each) for each in found]
         return json_body(ContactsOut(contacts=listed))
 
     @blueprint.post("/api/contacts", summary="A new contact", responses={201: ContactOut})
@@ -70,7 +71,7 @@ def contacts_blueprint(database: Database) -> APIBlueprint:
         with database.writing() as session:
             card = card_of(body.name, body.addresses)
             kept = change_contact(session, Contact(0, body.name, tuple(body.addresses), card))
-        return json_body(ContactOut.model_validate(kept, from_attributes=True), 201)
+        return json_body(ContactOut.model_validate(kept), 201)
 
     @blueprint.put("/api/contacts/<int:id>", summary="Change it", responses={200: ContactOut})
     def change(path: ContactPath, body: ContactIn) -> Response:
@@ -80,7 +81,7 @@ def contacts_blueprint(database: Database) -> APIBlueprint:
                 return not_found("contact")
             card = card_of(body.name, body.addresses, there.card)
             kept = change_contact(session, Contact(path.id, body.name, tuple(body.addresses), card))
-        return json_body(ContactOut.model_validate(kept, from_attributes=True))
+        return json_body(ContactOut.model_validate(kept))
 
     @blueprint.delete("/api/contacts/<int:id>", summary="Forget it", responses={204: None})
     def delete(path: ContactPath) -> Response:
@@ -111,4 +112,4 @@ def _add_cards(blueprint: APIBlueprint, database: Database) -> None:
                 done = import_contacts(session, request.get_data())
         except VcardError as error:
             return problem_response(422, "Not a vCard", f"{error}.")
-        return json_body(ContactsImportedOut.model_validate(done, from_attributes=True))
+        return json_body(ContactsImportedOut.model_validate(done))

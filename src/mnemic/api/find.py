@@ -5,6 +5,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 from sqlmodel import Session
 
+from mnemic.api.answer import Answer
 from mnemic.api.given import Line, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import understood
@@ -27,7 +28,7 @@ class FindQuery(BaseModel):
     caret: QueryNumber = Field(0, ge=0, le=500)
 
 
-class SuggestionOut(BaseModel):
+class SuggestionOut(Answer):
     """Text that takes the place of characters ``start`` to ``end``, and what it means.
 
     ``words`` is what people call it, where that is something else.
@@ -40,13 +41,13 @@ class SuggestionOut(BaseModel):
     words: str
 
 
-class SuggestionsOut(BaseModel):
+class SuggestionsOut(Answer):
     """What may stand where the caret is."""
 
     suggestions: list[SuggestionOut]
 
 
-class SearchOut(BaseModel):
+class SearchOut(Answer):
     """What a search asks for, as a rule's *when* and *unless*; null where it asks for nothing."""
 
     when: Test | None
@@ -93,11 +94,7 @@ def find_blueprint(database: Database) -> APIBlueprint:
             values = {term.prefix: _values(session, term.prefix, term.value)}
         found = suggestions(query.text, query.caret, values)
         return json_body(
-            SuggestionsOut(
-                suggestions=[
-                    SuggestionOut.model_validate(each, from_attributes=True) for each in found
-                ]
-            )
+            SuggestionsOut(suggestions=[SuggestionOut.model_validate(each) for each in found])
         )
 
     @blueprint.get(

@@ -6,6 +6,7 @@ from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 
+from mnemic.api.answer import Answer
 from mnemic.api.given import Line, Number
 from mnemic.api.json_body import json_body
 from mnemic.api.large_moves import large_move_response
@@ -38,7 +39,7 @@ class DeleteQuery(BaseModel):
     ask_first: bool = False
 
 
-class MovedOut(BaseModel):
+class MovedOut(Answer):
     """The run that takes a folder back to where, and what, it was."""
 
     run_id: int

@@ -7,6 +7,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 from sqlmodel import Session
 
+from mnemic.api.answer import Answer
 from mnemic.api.given import QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import MessageOut, message_summaries
@@ -23,7 +24,7 @@ __all__ = ["history_blueprint"]
 _SHOWN = 100
 
 
-class RunOut(BaseModel):
+class RunOut(Answer):
     """One thing that was done, whole: a run over many messages, or a single act."""
 
     id: int
@@ -37,7 +38,7 @@ class RunOut(BaseModel):
     can_be_undone: bool
 
 
-class HistoryOut(BaseModel):
+class HistoryOut(Answer):
     """Runs, the newest first; ``more`` tells that there are older ones."""
 
     runs: list[RunOut]
@@ -51,14 +52,14 @@ class HistoryQuery(BaseModel):
     limit: QueryNumber = Field(50, ge=1, le=200)
 
 
-class RunMessageOut(BaseModel):
+class RunMessageOut(Answer):
     """A message that a run changed, and what it changed about it, in words."""
 
     message: MessageOut
     changes: list[str]
 
 
-class RunShareOut(BaseModel):
+class RunShareOut(Answer):
     """One rule's part in a run."""
 
     rule_id: int
@@ -66,7 +67,7 @@ class RunShareOut(BaseModel):
     messages: int
 
 
-class RunMessagesOut(BaseModel):
+class RunMessagesOut(Answer):
     """What a run did, message by message, the newest of them; and each rule's part in it."""
 
     messages: list[RunMessageOut]
@@ -107,7 +108,7 @@ def history_blueprint(database: Database) -> APIBlueprint:
     def history(query: HistoryQuery) -> Response:
         with database.reading() as session:
             runs = list_runs(session, before=query.before, limit=query.limit + 1)
-        shown = [RunOut.model_validate(e, from_attributes=True) for e in runs[: query.limit]]
+        shown = [RunOut.model_validate(e) for e in runs[: query.limit]]
         return json_body(HistoryOut(runs=shown, more=len(runs) > query.limit))
 
     @blueprint.get(

@@ -9,6 +9,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 from sqlmodel import Session
 
+from mnemic.api.answer import Answer
 from mnemic.api.given import Number
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import MessageOut, message_summaries
@@ -47,7 +48,7 @@ class LineActIn(BaseModel):
     anyway: bool = Field(False, description="though examples of other rules break")
 
 
-class FindingOut(BaseModel):
+class FindingOut(Answer):
     """Something about a rule's place in the line, the messages concerned, and what mends it.
 
     ``by`` are the rules it is about besides, ``messages`` how many are concerned.
@@ -62,7 +63,7 @@ class FindingOut(BaseModel):
     remedies: list[RemedyKind]
 
 
-class BrokenOut(BaseModel):
+class BrokenOut(Answer):
     """An example of a rule that is not as it must be."""
 
     rule_id: int
@@ -71,7 +72,7 @@ class BrokenOut(BaseModel):
     wrong: str
 
 
-class CheckOut(BaseModel):
+class CheckOut(Answer):
     """What the order check finds, from top to bottom, and the examples that are broken."""
 
     findings: list[FindingOut]
@@ -87,15 +88,8 @@ class RemedyIn(BaseModel):
 
 
 def _finding(session: Session, found: Finding) -> FindingOut:
-    return FindingOut(
-        kind=found.kind,
-        rule_id=found.rule_id,
-        by=list(found.by),
-        saying=found.saying,
-        messages=found.messages,
-        newest=message_summaries(session, rows_of(session, list(found.newest))),
-        remedies=list(found.remedies),
-    )
+    newest = message_summaries(session, rows_of(session, list(found.newest)))
+    return FindingOut.telling(found, newest=newest)
 
 
 def _broken(session: Session, line: list[StoredRule], now: datetime) -> list[BrokenOut]:

@@ -1,7 +1,7 @@
 """The mailbox as a whole: folders, labels, and completions for what is typed in a rule."""
 
 import time
-from datetime import UTC, datetime
+from datetime import datetime
 from typing import Literal
 
 from flask import Response
@@ -9,12 +9,13 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 from sqlmodel import Session
 
+from mnemic.api.answer import Answer
 from mnemic.api.given import Line
 from mnemic.api.json_body import json_body
 from mnemic.jobs.catch_up.clearing_out import next_emptying
 from mnemic.store import Database
 from mnemic.store.journal.undo import last_run_to_undo
-from mnemic.store.mail.folders import Folder, list_folders
+from mnemic.store.mail.folders import list_folders
 from mnemic.store.mail.labels import list_labels
 from mnemic.store.owner.completions import complete
 from mnemic.store.owner.preferences import read_preferences
@@ -24,7 +25,7 @@ __all__ = ["mailbox_blueprint"]
 _DAY = 86_400
 
 
-class FolderOut(BaseModel):
+class FolderOut(Answer):
     """A folder; ``path`` has "/" between levels.
 
     ``due``: its owner wanted to look into it by now, and unread mail waits.
@@ -41,7 +42,7 @@ class FolderOut(BaseModel):
     due: bool
 
 
-class LabelOut(BaseModel):
+class LabelOut(Answer):
     """A label; ``colour`` is one of Mnemic's colour names."""
 
     id: int
@@ -51,21 +52,21 @@ class LabelOut(BaseModel):
     unread: int
 
 
-class EmptyingOut(BaseModel):
+class EmptyingOut(Answer):
     """When messages leave the trash for good, and how many on that day."""
 
     at: datetime
     messages: int
 
 
-class NextUndoOut(BaseModel):
+class NextUndoOut(Answer):
     """What the undo key takes back: the last thing you did or started, in words."""
 
     run_id: int
     saying: str
 
 
-class MailboxOut(BaseModel):
+class MailboxOut(Answer):
     """Every folder and label, when the trash empties next, and what Undo would take back.
 
     Mail stays in the trash for ``trash_days``; for ``undo_days`` anything can be undone.
@@ -87,7 +88,7 @@ class CompletionQuery(BaseModel):
     text: Line = Field("", max_length=200)
 
 
-class CompletionOut(BaseModel):
+class CompletionOut(Answer):
     """A value found in the mailbox, and how many messages have it."""
 
     value: str
@@ -95,25 +96,10 @@ class CompletionOut(BaseModel):
     messages: int
 
 
-class CompletionsOut(BaseModel):
+class CompletionsOut(Answer):
     """Values that hold what was typed, the most frequent first."""
 
     completions: list[CompletionOut]
-
-
-def _folder_out(folder: Folder, now: int) -> FolderOut:
-    looked = folder.looked_at
-    return FolderOut(
-        id=folder.id,
-        parent_id=folder.parent_id,
-        path=folder.path,
-        role=folder.role,
-        total=folder.total,
-        unread=folder.unread,
-        look_in_days=folder.look_in_days,
-        looked_at=None if looked is None else datetime.fromtimestamp(looked, UTC),
-        due=folder.due(now),
-    )
 
 
 def _next_undo(session: Session, since: int) -> NextUndoOut | None:
@@ -123,14 +109,10 @@ def _next_undo(session: Session, since: int) -> NextUndoOut | None:
 
 def _mailbox(session: Session, now: int) -> MailboxOut:
     emptying, preferences = next_emptying(session), read_preferences(session)
-    told = None
-    if emptying is not None:
-        at = datetime.fromtimestamp(emptying.at, UTC)
-        told = EmptyingOut(at=at, messages=emptying.messages)
     return MailboxOut(
-        folders=[_folder_out(each, now) for each in list_folders(session)],
-        labels=[LabelOut.model_validate(e, from_attributes=True) for e in list_labels(session)],
-        emptying=told,
+        folders=[FolderOut.telling(each, due=each.due(now)) for each in list_folders(session)],
+        labels=[LabelOut.model_validate(e) for e in list_labels(session)],
+        emptying=None if emptying is None else EmptyingOut.model_validate(emptying),
         undo=_next_undo(session, now - preferences.undo_days * _DAY),
         trash_days=preferences.trash_days,
         undo_days=preferences.undo_days,
@@ -153,11 +135,7 @@ def mailbox_blueprint(database: Database) -> APIBlueprint:
         with database.reading() as session:
             found = complete(session, header=query.header, part=query.part, text=query.text)
         return json_body(
-            CompletionsOut(
-                completions=[
-                    CompletionOut.model_validate(each, from_attributes=True) for each in found
-                ]
-            )
+            CompletionsOut(completions=[CompletionOut.model_validate(each) for each in found])
         )
 
     return blueprint

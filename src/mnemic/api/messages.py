@@ -9,6 +9,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field, model_validator
 from sqlmodel import Session
 
+from mnemic.api.answer import Answer
 from mnemic.api.given import Line, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import FieldError, ProblemDetails
@@ -16,7 +17,7 @@ from mnemic.core.evidence_words import value_in_words
 from mnemic.core.fields.kind import KIND_WORDS, KINDS_OF_MAIL
 from mnemic.core.search import PREFIXES, Search, understand
 from mnemic.jobs.catch_up.clearing_out import gone_at
-from mnemic.jobs.people.reasons import Reason, deeds_of, reasons_for, undone_deeds_of
+from mnemic.jobs.people.reasons import deeds_of, reasons_for, undone_deeds_of
 from mnemic.store import Database
 from mnemic.store.engine.tables import MessageRow
 from mnemic.store.journal.trail import EvidencePiece, TrailEntry, trail_of
@@ -36,7 +37,7 @@ __all__ = [
 ]
 
 
-class EvidenceOut(BaseModel):
+class EvidenceOut(Answer):
     """A piece of a message; characters ``start`` to ``end`` of ``value`` made a condition hold.
 
     What no message holds is said in words: that I am in Cc, that its sender is a known contact.
@@ -55,7 +56,7 @@ class EvidenceOut(BaseModel):
         return cls(field=piece.field, value=said, start=start, end=end)
 
 
-class ActionTrailOut(BaseModel):
+class ActionTrailOut(Answer):
     """What became of one action: done, overruled by a rule above, or held back for a reason."""
 
     action: dict[str, Any]
@@ -63,7 +64,7 @@ class ActionTrailOut(BaseModel):
     held_back: str | None
 
 
-class TrailOut(BaseModel):
+class TrailOut(Answer):
     """What one rule did to the message.
 
     ``done`` is what it did in words, ``not_done`` what it did not do, and why.
@@ -83,13 +84,8 @@ class TrailOut(BaseModel):
     @classmethod
     def of(cls, entry: TrailEntry) -> Self:
         """From the store's value."""
-        return cls(
-            rule_id=entry.rule_id,
-            rule_name=entry.rule_name,
-            event=entry.event,
-            at=datetime.fromtimestamp(entry.at, UTC),
-            folder=entry.folder,
-            labels=list(entry.labels),
+        return cls.telling(
+            entry,
             evidence=[EvidenceOut.of(piece) for piece in entry.evidence],
             actions=[ActionTrailOut.model_validate(each) for each in json.loads(entry.actions)],
             done=deeds_of(entry),
@@ -97,7 +93,7 @@ class TrailOut(BaseModel):
         )
 
 
-class ReasonOut(BaseModel):
+class ReasonOut(Answer):
     """Why a message is as it is: what was done, by which rule (or by you), and on what evidence.
 
     ``saying`` ends before the rule's name: "here by", "flagged by"; the name is empty where it was
@@ -111,7 +107,7 @@ class ReasonOut(BaseModel):
     at: datetime
 
 
-class MessageOut(BaseModel):
+class MessageOut(Answer):
     """A message as lists show it; ``reason`` says why it is as it is, if anybody touched it.
 
     ``placed_by`` is what the trail says of the rule whose doing it is, ``by_hand`` when a person
@@ -140,7 +136,7 @@ class MessageOut(BaseModel):
     gone_at: datetime | None
 
 
-class MessagesOut(BaseModel):
+class MessagesOut(Answer):
     """A page of a list, newest first. ``problems`` says what of a search could not be read.
 
     ``unfinished`` says what may stand behind the prefixes that are still being typed.
@@ -148,8 +144,8 @@ class MessagesOut(BaseModel):
 
     total: int
     messages: list[MessageOut]
-    problems: list[FieldError] = []
-    unfinished: list[str] = []
+    problems: list[FieldError] = Field([])
+    unfinished: list[str] = Field([])
 
 
 class MessageList(BaseModel):
@@ -175,7 +171,7 @@ class KindsQuery(BaseModel):
     label: QueryNumber | None = None
 
 
-class KindCountOut(BaseModel):
+class KindCountOut(Answer):
     """A kind, what people call one and several of it, and how many messages there are."""
 
     kind: str
@@ -184,7 +180,7 @@ class KindCountOut(BaseModel):
     messages: int
 
 
-class KindsOut(BaseModel):
+class KindsOut(Answer):
     """The kinds there are, the most frequent first."""
 
     kinds: list[KindCountOut]
@@ -201,16 +197,6 @@ _INNER = {"digest", "message_id", "received_at", "placed_at", "kind_reason", "li
 
 def _moment(seconds: int | None) -> datetime | None:
     return None if seconds is None else datetime.fromtimestamp(seconds, UTC)
-
-
-def _reason(reason: Reason) -> ReasonOut:
-    return ReasonOut(
-        saying=reason.saying,
-        rule_id=reason.rule_id,
-        rule_name=reason.rule_name,
-        because=reason.because,
-        at=datetime.fromtimestamp(reason.at, UTC),
-    )
 
 
 def message_summaries(session: Session, rows: list[MessageRow]) -> list[MessageOut]:
@@ -231,7 +217,7 @@ def message_summaries(session: Session, rows: list[MessageRow]) -> list[MessageO
                 received=datetime.fromtimestamp(row.received_at, UTC),
                 folder=paths[row.folder_id],
                 labels=labels.get(row.id or 0, []),
-                reason=None if reason is None else _reason(reason),
+                reason=None if reason is None else ReasonOut.model_validate(reason),
                 placed_by=None if entry is None else TrailOut.of(entry),
                 by_hand=_moment(by_hand),
                 gone_at=_moment(gone),

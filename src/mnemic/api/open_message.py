@@ -9,13 +9,13 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 from sqlmodel import Session
 
+from mnemic.api.answer import Answer
 from mnemic.api.given import QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import MessageOut, TrailOut, message_summaries
 from mnemic.api.problem import ProblemDetails, not_found
 from mnemic.api.safe_html import SAFE_HTML_POLICY, SafePages
 from mnemic.core import ParsedMessage
-from mnemic.core.addresses import Address
 from mnemic.core.facts import facts_of
 from mnemic.core.mime_parts import payload_octets
 from mnemic.core.rules import GROUPS, Test
@@ -30,14 +30,14 @@ from mnemic.store.mail.messages import message_row, octets_of
 __all__ = ["open_message_blueprint"]
 
 
-class AddressOut(BaseModel):
+class AddressOut(Answer):
     """A mailbox of a header field."""
 
     name: str
     address: str
 
 
-class AttachmentOut(BaseModel):
+class AttachmentOut(Answer):
     """An attachment; ``size`` is in octets."""
 
     name: str
@@ -45,7 +45,7 @@ class AttachmentOut(BaseModel):
     size: int
 
 
-class FactOut(BaseModel):
+class FactOut(Answer):
     """A piece to pick, and the condition that it makes."""
 
     about: str
@@ -57,14 +57,14 @@ class FactOut(BaseModel):
 FactOut.model_rebuild(_types_namespace={each.__name__: each for each in GROUPS})
 
 
-class HeaderOut(BaseModel):
+class HeaderOut(Answer):
     """A header field, decoded."""
 
     name: str
     value: str
 
 
-class StepOut(BaseModel):
+class StepOut(Answer):
     """Something that happened to the message; ``minor``: it was received, or read."""
 
     at: datetime
@@ -111,11 +111,8 @@ class AttachmentPath(MessagePath):
 
 
 def _addresses(message: ParsedMessage, header: str) -> list[AddressOut]:
-    def shown(address: Address) -> AddressOut:
-        return AddressOut(name=address.name, address=address.address)
-
     found = message.addresses.get(header, ())  # type: ignore[call-overload] # one of its keys
-    return [shown(each) for each in found]
+    return [AddressOut.model_validate(each) for each in found]
 
 
 def _headers(message: ParsedMessage) -> list[HeaderOut]:
@@ -151,19 +148,10 @@ def _opened(session: Session, message_id: int, pages: SafePages) -> OpenMessageO
         unsubscribe=list(unsubscribe_addresses(message)),
         text=text,
         remote_pictures=None if html is None else list(html.remote_pictures),
-        attached=[
-            AttachmentOut(name=each.name, media_type=each.media_type, size=each.size)
-            for each in message.attachments
-        ],
-        facts=[
-            FactOut(about=each.about, text=each.text, condition=each.condition)
-            for each in facts_of(stored, circumstances)
-        ],
+        attached=[AttachmentOut.model_validate(each) for each in message.attachments],
+        facts=[FactOut.model_validate(each) for each in facts_of(stored, circumstances)],
         trail=[TrailOut.of(each) for each in trail_of(session, [message_id]).get(message_id, [])],
-        steps=[
-            StepOut.model_validate(each, from_attributes=True)
-            for each in steps_of(session, message_id)
-        ],
+        steps=[StepOut.model_validate(each) for each in steps_of(session, message_id)],
         headers=_headers(message),
         notes=list(message.notes),
     )

@@ -9,6 +9,7 @@ from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import AfterValidator, BaseModel, Field
 
+from mnemic.api.answer import Answer
 from mnemic.api.given import Line, QueryNumber, Text
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import MessageOut, message_summaries
@@ -48,14 +49,14 @@ class TestMessageIn(BaseModel):
     headers: Annotated[dict[FieldName, Line], Field(max_length=20)] = {}
 
 
-class SentOut(BaseModel):
+class SentOut(Answer):
     """What the listener answered, and the message as it lies here now, with why it lies there."""
 
     answer: str
     message: MessageOut | None
 
 
-class PostedOut(BaseModel):
+class PostedOut(Answer):
     """A message that went outside; it is kept here and was never sent on."""
 
     id: int
@@ -68,7 +69,7 @@ class PostedOut(BaseModel):
     subject: str
 
 
-class PostedListOut(BaseModel):
+class PostedListOut(Answer):
     """What went outside, newest first."""
 
     posted: list[PostedOut]

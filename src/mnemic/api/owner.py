@@ -6,6 +6,7 @@ from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import AfterValidator, BaseModel, Field
 
+from mnemic.api.answer import Answer
 from mnemic.api.given import Line, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
@@ -42,7 +43,7 @@ class AccountIn(BaseModel):
     aliases: Annotated[list[AddressText], Field(max_length=500)] = []
 
 
-class AccountOut(BaseModel):
+class AccountOut(Answer):
     """An account."""
 
     id: int
@@ -51,7 +52,7 @@ class AccountOut(BaseModel):
     aliases: list[str]
 
 
-class AccountsOut(BaseModel):
+class AccountsOut(Answer):
     """Every account, in the order in which they were made."""
 
     accounts: list[AccountOut]
@@ -75,13 +76,13 @@ def owner_blueprint(database: Database) -> APIBlueprint:
                 kept = change_account(session, account)
         except AddressTakenError as error:
             return problem_response(422, "Not possible", f"{error}.")
-        return json_body(AccountOut.model_validate(kept, from_attributes=True), status)
+        return json_body(AccountOut.model_validate(kept), status)
 
     @blueprint.get("/api/accounts", summary="Accounts", responses={200: AccountsOut})
     def accounts() -> Response:
         with database.reading() as session:
             found = list_accounts(session)
-        listed = [AccountOut.model_validate(each, from_attributes=True) for each in found]
+        listed = [AccountOut.model_validate(each) for each in found]
         return json_body(AccountsOut(accounts=listed))
 
     @blueprint.post("/api/accounts", summary="A new account", responses={201: AccountOut})

@@ -2,6 +2,7 @@
 
 from pydantic import BaseModel
 
+from mnemic.api.answer import Answer
 from mnemic.api.given import QueryNumber
 
 __all__ = ["DeletedOut", "MadeOut", "PlacePath"]
@@ -13,13 +14,13 @@ class PlacePath(BaseModel):
     id: QueryNumber
 
 
-class MadeOut(BaseModel):
+class MadeOut(Answer):
     """The id of what was made."""
 
     id: int
 
 
-class DeletedOut(BaseModel):
+class DeletedOut(Answer):
     """The run that deleted it, to be undone."""
 
     run_id: int

@@ -9,6 +9,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 from sqlmodel import Session
 
+from mnemic.api.answer import Answer
 from mnemic.api.given import Line, Number, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import EvidenceOut
@@ -64,14 +65,14 @@ class RehearsalIn(BaseModel):
 RehearsalIn.model_rebuild(_types_namespace={each.__name__: each for each in GROUPS})
 
 
-class PhraseOut(BaseModel):
+class PhraseOut(Answer):
     """A piece of the sentence; ``strong`` marks what the owner filled in."""
 
     text: str
     strong: bool
 
 
-class MailOut(BaseModel):
+class MailOut(Answer):
     """A message as the rehearsal shows it."""
 
     id: int
@@ -83,7 +84,7 @@ class MailOut(BaseModel):
     folder: str
 
 
-class RehearsedOut(BaseModel):
+class RehearsedOut(Answer):
     """A message that the rule would take, and on what evidence.
 
     ``stays`` says why a catch-up leaves it where it is; empty where it goes where the rule says.
@@ -100,7 +101,7 @@ class NearlyOut(RehearsedOut):
     missing: str
 
 
-class EarlierOut(BaseModel):
+class EarlierOut(Answer):
     """A rule above that gets there first, with how many of the messages, and whether it stops."""
 
     rule_id: int
@@ -109,14 +110,14 @@ class EarlierOut(BaseModel):
     stops: bool
 
 
-class ElsewhereOut(BaseModel):
+class ElsewhereOut(Answer):
     """A folder in which some of the messages are already, and how many."""
 
     folder: str
     messages: int
 
 
-class ExampleOut(BaseModel):
+class ExampleOut(Answer):
     """A pinned message, and what is wrong with it in words; empty where it is as it must be."""
 
     message: MailOut
@@ -124,7 +125,7 @@ class ExampleOut(BaseModel):
     wrong: str
 
 
-class RehearsalOut(BaseModel):
+class RehearsalOut(Answer):
     """What the rule would take of the mail already here.
 
     ``whole``: all mail was looked at; else every count is "at least". ``settled``: of those it
@@ -166,7 +167,7 @@ class MarkedPath(BaseModel):
     message_id: QueryNumber
 
 
-class MarkedOut(BaseModel):
+class MarkedOut(Answer):
     """A message opened beside a rule: its text whole, and every piece that speaks for the rule.
 
     A piece of the subject or of the text (``body``) has the whole of it as its value.
@@ -257,12 +258,7 @@ def _examples(
 
 
 def _earlier(found: Earlier, names: dict[int, str]) -> EarlierOut:
-    return EarlierOut(
-        rule_id=found.rule_id,
-        name=names[found.rule_id],
-        messages=found.messages,
-        stops=found.stops,
-    )
+    return EarlierOut.telling(found, name=names[found.rule_id])
 
 
 def _sentence(body: RehearsalIn) -> list[PhraseOut]:
@@ -274,7 +270,7 @@ def _sentence(body: RehearsalIn) -> list[PhraseOut]:
         runs=body.runs,
         accounts=body.accounts,
     )
-    return [PhraseOut(text=each.text, strong=each.strong) for each in phrases]
+    return [PhraseOut.model_validate(each) for each in phrases]
 
 
 def _answer(session: Session, body: RehearsalIn) -> RehearsalOut:
@@ -293,23 +289,12 @@ def _answer(session: Session, body: RehearsalIn) -> RehearsalOut:
         check=_still_asked(),
     )
     names, paths = {each.id: each.rule.name for each in line}, folder_paths(session)
-    return RehearsalOut(
-        examined=found.examined,
-        whole=found.whole,
-        takes=found.takes,
-        settled=found.settled,
-        respected=found.respected,
-        catch_up=found.catch_up,
-        question=found.question,
+    return RehearsalOut.telling(
+        found,
         elsewhere=[ElsewhereOut(folder=paths[key], messages=n) for key, n in found.elsewhere],
-        spared=found.spared,
-        takes_otherwise=found.takes_otherwise,
-        counts=found.counts,
         messages=_rehearsed(found),
-        nearly=found.nearly,
         nearly_messages=_nearly(found),
         earlier=[_earlier(each, names) for each in found.earlier],
-        risks=list(found.risks),
         examples=_examples(session, above, rule, body.pins, now),
         changes=[] if saved is None else list(changes_between(saved.rule, rule)),
         sentence=_sentence(body),

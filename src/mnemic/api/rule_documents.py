@@ -5,8 +5,9 @@ import time
 
 from flask import Response, request
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
+from mnemic.api.answer import Answer
 from mnemic.api.given import QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import FieldError, ProblemDetails, problem_response
@@ -27,7 +28,7 @@ class DocumentQuery(BaseModel):
     ids: list[QueryNumber] | None = None
 
 
-class SaidRuleOut(BaseModel):
+class SaidRuleOut(Answer):
     """A rule, read back as a sentence."""
 
     name: str
@@ -40,16 +41,16 @@ class ChangedRuleOut(SaidRuleOut):
     changes: list[str]
 
 
-class PreviewOut(BaseModel):
+class PreviewOut(Answer):
     """What taking a document in would do to the line; nothing has been done.
 
     ``refused`` is everything that is wrong in it: then it is refused as a whole.
     """
 
-    added: list[SaidRuleOut] = []
-    changed: list[ChangedRuleOut] = []
-    alike: list[str] = []
-    refused: list[FieldError] = []
+    added: list[SaidRuleOut] = Field([])
+    changed: list[ChangedRuleOut] = Field([])
+    alike: list[str] = Field([])
+    refused: list[FieldError] = Field([])
 
 
 def _refused(error: RuleDocumentError) -> Response:

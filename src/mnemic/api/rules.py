@@ -9,6 +9,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 from sqlmodel import Session
 
+from mnemic.api.answer import Answer
 from mnemic.api.given import Number, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import ProblemDetails, ProblemType, not_found, problem_response
@@ -43,7 +44,7 @@ class PinModel(BaseModel):
     wanted: bool
 
 
-class RuleOut(BaseModel):
+class RuleOut(Answer):
     """A rule of the line; ``taken`` is how many messages it took in 30 days.
 
     ``version`` is the entity tag to change it by (``If-Match``; RFC 9110, section 13.1.1).
@@ -56,7 +57,7 @@ class RuleOut(BaseModel):
     pins: list[PinModel]
 
 
-class LineOut(BaseModel):
+class LineOut(Answer):
     """The line, from top to bottom.
 
     Of the mail that ``arrived`` in 30 days, ``stay`` messages are in the inbox.
@@ -67,7 +68,7 @@ class LineOut(BaseModel):
     stay: int
 
 
-class LineChangeOut(BaseModel):
+class LineChangeOut(Answer):
     """What was done to the line: in words, the run to undo it, the rules that were made or changed.
 
     ``changes`` says what differs from before, where one rule was changed.
@@ -76,7 +77,7 @@ class LineChangeOut(BaseModel):
     run_id: int | None
     saying: str
     rules: list[RuleOut]
-    changes: list[str] = []
+    changes: list[str] = Field([])
 
 
 class RuleIn(BaseModel):
@@ -93,7 +94,7 @@ class RulePath(BaseModel):
     rule_id: QueryNumber
 
 
-class RuleWorkOut(BaseModel):
+class RuleWorkOut(Answer):
     """How many messages a rule took: today, in 7 days and in 30, and on each of those 30 days.
 
     ``last`` is when it took one last. ``put_back`` is for how many of them a person took its work
@@ -108,7 +109,7 @@ class RuleWorkOut(BaseModel):
     put_back: int
 
 
-class VersionOut(BaseModel):
+class VersionOut(Answer):
     """A rule as it was saved then (null: from the start), and what had changed, in words."""
 
     at: datetime | None
@@ -118,7 +119,7 @@ class VersionOut(BaseModel):
     changes: list[str]
 
 
-class VersionsOut(BaseModel):
+class VersionsOut(Answer):
     """Every version of a rule, the newest first."""
 
     versions: list[VersionOut]
@@ -137,8 +138,7 @@ def _rules_out(session: Session, rules: Sequence[StoredRule]) -> list[RuleOut]:
             version=version_of(each.rule, pins.get(each.id, ())),
             taken=taken.get(each.id, 0),
             pins=[
-                PinModel(message_id=pin.message_id, wanted=pin.wanted)
-                for pin in pins.get(each.id, ())
+                PinModel.model_validate(pin, from_attributes=True) for pin in pins.get(each.id, ())
             ],
         )
         for each in rules
@@ -147,12 +147,7 @@ def _rules_out(session: Session, rules: Sequence[StoredRule]) -> list[RuleOut]:
 
 def line_change(session: Session, done: LineChange, changes: Sequence[str] = ()) -> LineChangeOut:
     """What was done to the line, as an answer."""
-    return LineChangeOut(
-        run_id=done.run_id,
-        saying=done.saying,
-        rules=_rules_out(session, done.rules),
-        changes=list(changes),
-    )
+    return LineChangeOut.telling(done, rules=_rules_out(session, done.rules), changes=list(changes))
 
 
 def refused_for_examples(
@@ -311,13 +306,7 @@ def _add_more(blueprint: APIBlueprint, database: Database) -> None:
         return json_body(
             VersionsOut(
                 versions=[
-                    VersionOut(
-                        at=None if each.at is None else datetime.fromtimestamp(each.at, UTC),
-                        saying=each.saying,
-                        rule=each.rule,
-                        sentence=sentence_of(each.rule),
-                        changes=list(said),
-                    )
+                    VersionOut.telling(each, sentence=sentence_of(each.rule), changes=list(said))
                     for each, said in zip(found, [*changes, ()], strict=False)
                 ]
             )

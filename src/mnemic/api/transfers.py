@@ -9,6 +9,7 @@ from flask import Response, request
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field, model_validator
 
+from mnemic.api.answer import Answer
 from mnemic.api.changes import WhichIn, selection_of
 from mnemic.api.given import Line, QueryNumber
 from mnemic.api.json_body import json_body
@@ -35,7 +36,7 @@ class UploadQuery(BaseModel):
     sort: bool = True
 
 
-class ImportOut(BaseModel):
+class ImportOut(Answer):
     """How an import stands; ``done`` is between 0 and 1."""
 
     id: int
@@ -49,7 +50,7 @@ class ImportOut(BaseModel):
     @classmethod
     def of(cls, progress: ImportProgress) -> Self:
         """From the desk's value."""
-        return cls.model_validate(progress, from_attributes=True)
+        return cls.model_validate(progress)
 
 
 class ImportPath(BaseModel):

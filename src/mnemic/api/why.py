@@ -8,6 +8,7 @@ from flask_openapi3.blueprint import APIBlueprint
 from pydantic import BaseModel, Field
 from sqlmodel import Session
 
+from mnemic.api.answer import Answer
 from mnemic.api.changes import WhichIn, selection_of
 from mnemic.api.given import QueryNumber
 from mnemic.api.json_body import json_body
@@ -36,7 +37,7 @@ class MessagePath(BaseModel):
     message_id: QueryNumber
 
 
-class TriedTestOut(BaseModel):
+class TriedTestOut(Answer):
     """A condition or a bracket of a rule, whether it held, and on what evidence.
 
     ``depth`` is how many brackets it stands in; ``part`` is when or unless.
@@ -49,7 +50,7 @@ class TriedTestOut(BaseModel):
     evidence: EvidenceOut | None
 
 
-class TriedRuleOut(BaseModel):
+class TriedRuleOut(Answer):
     """A rule that was tried: whether it took the message, and why.
 
     ``done`` is what it would do in words, ``not_done`` what it would not, and why. ``away`` is by
@@ -65,7 +66,7 @@ class TriedRuleOut(BaseModel):
     tests: list[TriedTestOut]
 
 
-class WhatIfOut(BaseModel):
+class WhatIfOut(Answer):
     """What would become of the message if it came in now.
 
     ``tried`` are the rules in their order, as far as the message got; ``place`` is where it would
@@ -78,7 +79,7 @@ class WhatIfOut(BaseModel):
     tried: list[TriedRuleOut]
 
 
-class ProposalOut(BaseModel):
+class ProposalOut(Answer):
     """A condition that takes all of the messages, and how many others it would take, too."""
 
     about: str
@@ -88,7 +89,7 @@ class ProposalOut(BaseModel):
     picked: bool
 
 
-class ProposalsOut(BaseModel):
+class ProposalsOut(Answer):
     """What messages have in common, the narrowest condition first."""
 
     messages: int
@@ -181,13 +182,7 @@ def _in_common(session: Session, body: CommonIn) -> ProposalsOut:
     return ProposalsOut(
         messages=len(ids),
         proposals=[
-            ProposalOut(
-                about=each.fact.about,
-                text=each.fact.text,
-                condition=each.fact.condition,
-                others=each.others,
-                picked=each.picked,
-            )
+            ProposalOut.telling(each.fact, others=each.others, picked=each.picked)
             for each in propose(session, ids, now=datetime.now(UTC))
         ],
     )

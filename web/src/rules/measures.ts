@@ -24,6 +24,6 @@ export function measureOf(value: string | undefined, kind: MeasureKind): Measure
 }
 
 export function written({ amount, unit }: Measure): string[] {
-  if (amount === undefined || Number.isNaN(amount)) return []
+  if (amount === undefined) return []
   return [unit === 'octets' ? String(amount) : `${amount} ${unit}`]
 }

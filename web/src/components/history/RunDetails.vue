@@ -1,7 +1,6 @@
 <script setup lang="ts">
-import { ref, shallowRef, watch } from 'vue'
-
-import { api, content, type HistoryRun, type RunMessages } from '@/api/client'
+import { api, content, type HistoryRun } from '@/api/client'
+import { useAnswer } from '@/composables/useAnswer'
 import { countSaying } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
 import { useMailbox } from '@/stores/mailbox'
@@ -10,25 +9,19 @@ const props = defineProps<{ run: HistoryRun }>()
 const acts = useActs()
 const mailbox = useMailbox()
 
-const found = shallowRef<RunMessages>()
-const failure = ref('')
-
-async function load(): Promise<void> {
-  try {
+const { answer: found, failure } = useAnswer(
+  [() => props.run.id, () => mailbox.version],
+  (signal) => {
     const path = { run_id: props.run.id }
-    found.value = await content(api.GET('/api/history/{run_id}', { params: { path } }))
-  } catch (error) {
-    failure.value = error instanceof Error ? error.message : String(error)
-  }
-}
+    return content(api.GET('/api/history/{run_id}', { params: { path }, signal }))
+  },
+)
 
 /** "Moved from Inbox to Shop, labelled Order" */
 function together(changes: readonly string[]): string {
   const [first = '', ...rest] = changes
   return [first, ...rest.map((each) => each.charAt(0).toLowerCase() + each.slice(1))].join(', ')
 }
-
-watch([() => props.run.id, () => mailbox.version], () => void load(), { immediate: true })
 </script>
 
 <template>

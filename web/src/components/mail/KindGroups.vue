@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { shallowRef, watch } from 'vue'
+import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { api, content, type KindCount } from '@/api/client'
+import { useAnswer } from '@/composables/useAnswer'
 import type { Place } from '@/composables/useMessages'
 import { useMailbox } from '@/stores/mailbox'
 
@@ -10,24 +11,18 @@ import { useMailbox } from '@/stores/mailbox'
 const props = defineProps<{ place: Place | undefined; where: string }>()
 const mailbox = useMailbox()
 const router = useRouter()
-const kinds = shallowRef<readonly KindCount[]>([])
 
-async function load(): Promise<void> {
-  const place = props.place
-  if (!place || 'find' in place) {
-    kinds.value = []
-    return
-  }
-  try {
+// A help, not a need: the list itself says what is wrong.
+const { answer, failure } = useAnswer(
+  [() => JSON.stringify(props.place), () => mailbox.version],
+  async (signal): Promise<readonly KindCount[]> => {
+    const place = props.place
+    if (!place || 'find' in place) return []
     const query = { folder: null, label: null, ...place }
-    kinds.value = (await content(api.GET('/api/kinds', { params: { query } }))).kinds
-  } catch {
-    kinds.value = [] // a help, not a need: the list itself says what is wrong
-  }
-}
-watch([() => JSON.stringify(props.place), () => mailbox.version], () => void load(), {
-  immediate: true,
-})
+    return (await content(api.GET('/api/kinds', { params: { query }, signal }))).kinds
+  },
+)
+const kinds = computed(() => (failure.value ? [] : (answer.value ?? [])))
 
 async function open(kind: string): Promise<void> {
   const name = /\s/.test(props.where) ? `"${props.where}"` : props.where

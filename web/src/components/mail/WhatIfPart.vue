@@ -1,27 +1,20 @@
 <script setup lang="ts">
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, ref } from 'vue'
 
 import { api, content, type WhatIf } from '@/api/client'
 import EvidenceText from '@/components/rules/EvidenceText.vue'
+import { useAnswer } from '@/composables/useAnswer'
 import { useMailbox } from '@/stores/mailbox'
 
 const props = defineProps<{ id: number }>()
 const mailbox = useMailbox()
 
-const found = shallowRef<WhatIf>()
-const failure = ref('')
+const { answer: found, failure } = useAnswer([() => props.id, () => mailbox.rules], (signal) => {
+  const params = { path: { message_id: props.id } }
+  return content(api.GET('/api/messages/{message_id}/what-if', { params, signal }))
+})
 /** The rule whose conditions are shown one by one. */
 const open = ref<number>()
-
-async function load(): Promise<void> {
-  try {
-    const params = { path: { message_id: props.id } }
-    found.value = await content(api.GET('/api/messages/{message_id}/what-if', { params }))
-  } catch (error) {
-    failure.value = error instanceof Error ? error.message : String(error)
-  }
-}
-watch([() => props.id, () => mailbox.rules], () => void load(), { immediate: true })
 
 function verdict(rule: WhatIf['tried'][number]): string {
   if (!rule.took) {

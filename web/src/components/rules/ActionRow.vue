@@ -121,17 +121,17 @@ function forwardTo(to: string[]): void {
       />
       <span class="hint">
         once in
-        <input
+        <el-input-number
           class="days"
-          type="number"
-          min="1"
-          max="3650"
+          :min="1"
+          :max="3650"
+          :precision="0"
+          :controls="false"
           aria-label="Days between two answers to one sender"
-          :value="action.every"
+          :model-value="action.every"
           @change="
-            (event) =>
-              action.do === 'reply' &&
-              put({ ...action, every: Number((event.target as HTMLInputElement).value) || 7 })
+            (every: number | undefined) =>
+              action.do === 'reply' && put({ ...action, every: every ?? 7 })
           "
         />
         days to one sender
@@ -185,11 +185,7 @@ function forwardTo(to: string[]): void {
 }
 
 .days {
-  width: 56px;
-  padding: 2px 4px;
-  border: 1px solid var(--line);
-  border-radius: 4px;
-  font: inherit;
+  width: 64px;
 }
 
 .remove {

@@ -5,6 +5,7 @@ import { catchUpBody } from '@/api/bodies'
 import { api, content, type CatchUpAsked, type CatchUpPreview, type Which } from '@/api/client'
 import { countSaying, spokenPath } from '@/rules/sayings'
 import { askAboutLargeMove } from '@/stores/acts'
+import DayField from '@/components/shell/DayField.vue'
 import { useFollower } from '@/composables/useFollower'
 import { useCatchUps } from '@/stores/catch-ups'
 import { useMailbox } from '@/stores/mailbox'
@@ -189,17 +190,26 @@ async function run(): Promise<void> {
         </li>
       </ul>
     </fieldset>
-    <form @submit.prevent="run">
+    <form aria-label="Which mail" @submit.prevent="run">
       <label for="catch-up-mail">Mail</label>
-      <select id="catch-up-mail" v-model="among" class="field">
-        <option v-if="mail" value="given">{{ mail.saying }}</option>
-        <option value="usual">all but Sent, Junk and Trash</option>
-        <option value="everywhere">all, Sent, Junk and Trash too</option>
-        <option value="find">that a search finds</option>
-        <option v-for="each in mailbox.folders" :key="each.id" :value="each.id">
-          in {{ spokenPath(each.path) }}
-        </option>
-      </select>
+      <el-select
+        id="catch-up-mail"
+        v-model="among"
+        aria-label="Mail"
+        filterable
+        :teleported="false"
+      >
+        <el-option v-if="mail" value="given" :label="mail.saying" />
+        <el-option value="usual" label="all but Sent, Junk and Trash" />
+        <el-option value="everywhere" label="all, Sent, Junk and Trash too" />
+        <el-option value="find" label="that a search finds" />
+        <el-option
+          v-for="each in mailbox.folders"
+          :key="each.id"
+          :value="each.id"
+          :label="`in ${spokenPath(each.path)}`"
+        />
+      </el-select>
       <el-checkbox v-if="hasBelow" v-model="below" class="beside">and those below it</el-checkbox>
       <input
         v-if="among === 'find'"
@@ -211,9 +221,9 @@ async function run(): Promise<void> {
       />
       <label for="catch-up-since">Received from</label>
       <div class="dates">
-        <input id="catch-up-since" v-model="since" class="field" type="date" />
+        <DayField id="catch-up-since" v-model="since" name="Received from" />
         <label for="catch-up-until">and before</label>
-        <input id="catch-up-until" v-model="until" class="field" type="date" />
+        <DayField id="catch-up-until" v-model="until" name="and before" />
       </div>
       <el-checkbox v-model="respects" class="wide"
         >Leave alone what I changed after a rule acted on it</el-checkbox

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import { measureOf, UNITS, written, type MeasureKind } from '@/rules/measures'
+import { measureOf, UNITS, written, type Measure, type MeasureKind } from '@/rules/measures'
 
 const values = defineModel<string[]>({ required: true })
 const props = defineProps<{ kind: MeasureKind; name: string }>()
@@ -9,30 +9,31 @@ const props = defineProps<{ kind: MeasureKind; name: string }>()
 const measure = computed(() => measureOf(values.value[0], props.kind))
 const units = computed(() => [...new Set([...UNITS[props.kind], measure.value.unit])])
 
-function amount(event: Event): void {
-  const typed = (event.target as HTMLInputElement).valueAsNumber
-  values.value = written({ ...measure.value, amount: typed })
-}
-
-function unit(event: Event): void {
-  values.value = written({ ...measure.value, unit: (event.target as HTMLSelectElement).value })
+function change(part: Partial<Measure>): void {
+  values.value = written({ ...measure.value, ...part })
 }
 </script>
 
 <template>
   <span class="measure">
-    <input
-      class="field"
-      type="number"
-      min="0"
-      step="1"
+    <el-input-number
+      class="amount"
+      :min="0"
+      :precision="0"
+      :controls="false"
       :aria-label="name"
-      :value="measure.amount"
-      @input="amount"
+      :model-value="measure.amount"
+      @update:model-value="(amount: number | undefined) => change({ amount })"
     />
-    <select class="field" :aria-label="`${name}: unit`" :value="measure.unit" @change="unit">
-      <option v-for="each in units" :key="each" :value="each">{{ each }}</option>
-    </select>
+    <el-select
+      class="unit"
+      :aria-label="`${name}: unit`"
+      :teleported="false"
+      :model-value="measure.unit"
+      @update:model-value="(unit: string) => change({ unit })"
+    >
+      <el-option v-for="each in units" :key="each" :value="each" :label="each" />
+    </el-select>
   </span>
 </template>
 
@@ -42,7 +43,11 @@ function unit(event: Event): void {
   gap: 4px;
 }
 
-input {
+.amount {
   width: 84px;
+}
+
+.unit {
+  width: 100px;
 }
 </style>

@@ -1,32 +1,25 @@
 <script setup lang="ts">
-import { computed, shallowRef, watch } from 'vue'
+import { computed } from 'vue'
 
 import { api, content, type RuleWork } from '@/api/client'
+import { useAnswer } from '@/composables/useAnswer'
 import { countSaying, momentSaying } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
 
 const props = defineProps<{ id: number }>()
 const mailbox = useMailbox()
-const work = shallowRef<RuleWork>()
-
-async function load(): Promise<void> {
-  const params = { path: { rule_id: props.id } }
-  try {
-    const found = await content(api.GET('/api/rules/{rule_id}/work', { params }))
-    if (params.path.rule_id === props.id) work.value = found
-  } catch {
-    work.value = undefined // the line says of itself when the server does not answer
-  }
-}
-watch(
-  () => props.id,
-  () => (work.value = undefined),
+const { answer, failure } = useAnswer(
+  [() => props.id, () => mailbox.version],
+  async (signal): Promise<{ of: number; work: RuleWork }> => {
+    const params = { path: { rule_id: props.id } }
+    const told = await content(api.GET('/api/rules/{rule_id}/work', { params, signal }))
+    return { of: params.path.rule_id, work: told }
+  },
 )
-// After the screen has followed: a rule that is gone by then is not asked about.
-watch([() => props.id, () => mailbox.version], () => void load(), {
-  immediate: true,
-  flush: 'post',
-})
+/** That of another rule is none; the line says of itself when the server does not answer. */
+const work = computed(() =>
+  failure.value || answer.value?.of !== props.id ? undefined : answer.value.work,
+)
 
 const HEIGHT = 18
 const PITCH = 4 // a bar of 3 and a gap of 1

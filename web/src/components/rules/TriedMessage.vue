@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed } from 'vue'
 
 import { api, content, type MarkedMessage, type Rehearsal } from '@/api/client'
+import { useAnswer } from '@/composables/useAnswer'
 import { bodyOfDraft } from '@/composables/useRehearsal'
 import { stretches } from '@/rules/marks'
 import { momentSaying, spokenPath } from '@/rules/sayings'
@@ -16,24 +17,14 @@ const props = defineProps<{
 const emit = defineEmits<{ close: [] }>()
 const workbench = useWorkbench()
 
-const found = shallowRef<MarkedMessage>()
-const failure = ref('')
-
-async function load(): Promise<void> {
-  const body = bodyOfDraft(workbench.draft, workbench.ruleId)
-  if (!body) return
-  const params = { path: { message_id: props.id } }
-  try {
-    found.value = await content(api.POST('/api/rehearsal/messages/{message_id}', { params, body }))
-    failure.value = ''
-  } catch (error) {
-    failure.value = error instanceof Error ? error.message : String(error)
-  }
-}
-watch(
+const { answer: found, failure } = useAnswer(
   [() => props.id, () => JSON.stringify(bodyOfDraft(workbench.draft, workbench.ruleId))],
-  () => void load(),
-  { immediate: true },
+  async (signal): Promise<MarkedMessage | undefined> => {
+    const body = bodyOfDraft(workbench.draft, workbench.ruleId)
+    if (!body) return found.value
+    const params = { path: { message_id: props.id } }
+    return content(api.POST('/api/rehearsal/messages/{message_id}', { params, body, signal }))
+  },
 )
 
 const subject = computed(() =>

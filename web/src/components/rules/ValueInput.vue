@@ -7,6 +7,8 @@ import type { Aspect, TestName } from '@/rules/conditions'
 import { countSaying } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
 
+import DayField from '@/components/shell/DayField.vue'
+
 import MeasureInput from './MeasureInput.vue'
 
 const mailbox = useMailbox()
@@ -117,13 +119,11 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.as
       :label="choice.label"
     />
   </el-select>
-  <input
+  <DayField
     v-else-if="aspect.values === 'day'"
-    class="field"
-    type="date"
-    :aria-label="name"
-    :value="values[0] ?? ''"
-    @change="(event) => (values = [(event.target as HTMLInputElement).value].filter(Boolean))"
+    :name="name"
+    :model-value="values[0] ?? ''"
+    @update:model-value="(day) => (values = [day].filter(Boolean))"
   />
   <MeasureInput
     v-else-if="aspect.values === 'size' || aspect.values === 'age'"

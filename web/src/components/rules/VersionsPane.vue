@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { ref, shallowRef, watch } from 'vue'
+import { computed } from 'vue'
 
 import { api, content, type RuleVersion } from '@/api/client'
+import { useAnswer } from '@/composables/useAnswer'
 import { momentSaying } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
 import { useWorkbench } from '@/stores/workbench'
@@ -11,18 +12,11 @@ const emit = defineEmits<{ close: [] }>()
 const workbench = useWorkbench()
 const mailbox = useMailbox()
 
-const versions = shallowRef<readonly RuleVersion[]>()
-const failure = ref('')
-
-async function load(): Promise<void> {
-  try {
-    const params = { path: { rule_id: props.id } }
-    versions.value = (await content(api.GET('/api/rules/{rule_id}/versions', { params }))).versions
-  } catch (error) {
-    failure.value = error instanceof Error ? error.message : String(error)
-  }
-}
-watch([() => props.id, () => mailbox.version], () => void load(), { immediate: true })
+const { answer, failure } = useAnswer([() => props.id, () => mailbox.version], (signal) => {
+  const params = { path: { rule_id: props.id } }
+  return content(api.GET('/api/rules/{rule_id}/versions', { params, signal }))
+})
+const versions = computed(() => answer.value?.versions)
 
 function bringBack(version: RuleVersion): void {
   workbench.bringBack(version.rule)

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { useTimeoutFn } from '@vueuse/core'
-import { computed, nextTick, ref, watch } from 'vue'
-import { useFollower } from '@/composables/useFollower'
+import { computed, nextTick, ref, useId, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { api, content, type Suggestion } from '@/api/client'
+import { useFollower } from '@/composables/useFollower'
 import { useKeys } from '@/composables/useKeys'
+import { useListBox } from '@/composables/useListBox'
 
 const route = useRoute()
 const router = useRouter()
@@ -13,8 +14,14 @@ const router = useRouter()
 const text = ref('')
 const input = ref<HTMLInputElement>()
 const suggestions = ref<readonly Suggestion[]>([])
-const active = ref(-1)
 const focused = ref(false)
+
+const listId = useId()
+const { active, optionId, activeId, step, restart } = useListBox(
+  listId,
+  () => suggestions.value.length,
+  -1,
+)
 
 const searched = computed(() => {
   const value = route.query['find']
@@ -35,7 +42,7 @@ const suggesting = useFollower(async (signal) => {
     const told = await content(api.GET('/api/find/suggestions', { params: { query }, signal }))
     if (signal.aborted) return
     suggestions.value = told.suggestions
-    active.value = -1
+    restart()
   } catch {
     // A help, not a need: what is typed is searched for as it stands.
     if (!signal.aborted) suggestions.value = []
@@ -77,11 +84,6 @@ function enter(): void {
   }
 }
 
-function step(by: number): void {
-  const size = suggestions.value.length
-  if (size) active.value = (active.value + by + size + (active.value < 0 && by < 0 ? 1 : 0)) % size
-}
-
 function leave(): void {
   focused.value = false
   suggestions.value = []
@@ -118,8 +120,8 @@ useKeys({
       role="combobox"
       aria-autocomplete="list"
       :aria-expanded="focused && suggestions.length > 0"
-      :aria-controls="focused && suggestions.length ? 'find-suggestions' : undefined"
-      :aria-activedescendant="active < 0 ? undefined : `find-${active}`"
+      :aria-controls="focused && suggestions.length ? listId : undefined"
+      :aria-activedescendant="activeId()"
       autocomplete="off"
       spellcheck="false"
       @input="typed"
@@ -132,13 +134,13 @@ useKeys({
     />
     <ul
       v-if="focused && suggestions.length"
-      id="find-suggestions"
+      :id="listId"
       role="listbox"
       aria-label="What may stand next"
     >
       <li
         v-for="(each, index) in suggestions"
-        :id="`find-${index}`"
+        :id="optionId(index)"
         :key="each.text"
         role="option"
         :aria-selected="index === active"

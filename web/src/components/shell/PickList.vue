@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { useTimeoutFn } from '@vueuse/core'
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, ref, useId, watch } from 'vue'
+
+import { useListBox } from '@/composables/useListBox'
 
 export interface Choice {
   key: string
@@ -19,10 +21,7 @@ const props = defineProps<{
 const emit = defineEmits<{ pick: [key: string]; create: [name: string] }>()
 
 const typed = ref('')
-const active = ref(0)
 const input = ref<HTMLInputElement>()
-const list = ref<HTMLElement>()
-const id = `pick-${Math.random().toString(36).slice(2)}`
 
 const found = computed(() => {
   const text = typed.value.trim().toLowerCase()
@@ -38,19 +37,14 @@ const canCreate = computed(() => {
 })
 const size = computed(() => found.value.length + (canCreate.value ? 1 : 0))
 
-watch(typed, () => (active.value = 0))
+const id = useId()
+const { active, optionId, activeId, step, restart } = useListBox(id, () => size.value, 0)
+watch(typed, restart)
 
 function choose(at: number): void {
   const choice = found.value[at]
   if (choice) emit('pick', choice.key)
   else if (canCreate.value) emit('create', typed.value.trim())
-}
-
-async function step(by: number): Promise<void> {
-  if (size.value === 0) return
-  active.value = (active.value + by + size.value) % size.value
-  await nextTick()
-  list.value?.querySelector('[aria-selected="true"]')?.scrollIntoView({ block: 'nearest' })
 }
 
 // The popover places itself first; a focus before that would scroll the page.
@@ -66,17 +60,17 @@ useTimeoutFn(() => input.value?.focus({ preventScroll: true }), 60)
       role="combobox"
       aria-expanded="true"
       :aria-controls="id"
-      :aria-activedescendant="size ? `${id}-${active}` : undefined"
+      :aria-activedescendant="activeId()"
       :placeholder="placeholder"
       :aria-label="placeholder"
       @keydown.down.prevent="step(1)"
       @keydown.up.prevent="step(-1)"
       @keydown.enter.prevent="choose(active)"
     />
-    <ul :id="id" ref="list" role="listbox" :aria-label="placeholder">
+    <ul :id="id" role="listbox" :aria-label="placeholder">
       <li
         v-for="(choice, index) in found"
-        :id="`${id}-${index}`"
+        :id="optionId(index)"
         :key="choice.key"
         role="option"
         :aria-selected="index === active"
@@ -94,7 +88,7 @@ useTimeoutFn(() => input.value?.focus({ preventScroll: true }), 60)
       </li>
       <li
         v-if="canCreate"
-        :id="`${id}-${found.length}`"
+        :id="optionId(found.length)"
         role="option"
         :aria-selected="active === found.length"
         @click="choose(found.length)"
