@@ -2,13 +2,16 @@
 
 import re
 from dataclasses import dataclass
+from functools import cached_property
 
+from mnemic.core.domains import canonical_domain
+from mnemic.core.folding import fold
 from mnemic.core.header_text import decode_phrase, raw_text, unfold
 
 __all__ = ["Address", "parse_addresses", "split_address"]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Address:
     """A mailbox: display name, local part and domain, each decoded, in its original case.
 
@@ -23,6 +26,12 @@ class Address:
     def address(self) -> str:
         """``local@domain``, or the local part alone where there is no domain."""
         return f"{self.local}@{self.domain}" if self.domain else self.local
+
+    @cached_property
+    def canonical(self) -> str:
+        """The form in which addresses are compared as a whole: folded, its domain in IDNA's."""
+        local = fold(self.local)
+        return f"{local}@{canonical_domain(self.domain)}" if self.domain else local
 
 
 _TOKEN = re.compile(

@@ -1,7 +1,6 @@
 """Addresses in the form in which they are compared as a whole."""
 
 from mnemic.core.addresses import Address, parse_addresses
-from mnemic.core.domains import canonical_domain
 from mnemic.core.folding import fold
 
 __all__ = ["canonical_address", "without_tag"]
@@ -14,8 +13,7 @@ def canonical_address(address: Address | str) -> str:
         if not found:
             return fold(address)
         address = found[0]
-    local = fold(address.local)
-    return f"{local}@{canonical_domain(address.domain)}" if address.domain else local
+    return address.canonical
 
 
 def without_tag(canonical: str) -> str:

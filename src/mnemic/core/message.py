@@ -3,9 +3,10 @@
 from collections.abc import Mapping, Set
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, tzinfo
+from functools import cached_property
 from typing import Any, Literal, Protocol, TypeAlias
 
-from mnemic.core.addresses import Address
+from mnemic.core.addresses import Address, parse_addresses
 
 __all__ = [
     "ADDRESS_HEADERS",
@@ -41,7 +42,7 @@ ADDRESS_HEADERS: Mapping[AddressHeader, str] = {
 }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Envelope:
     """What the transport said of a message (RFC 5321, section 2.3.1).
 
@@ -51,6 +52,11 @@ class Envelope:
 
     sender: str | None = None
     recipients: tuple[str, ...] = ()
+
+    @cached_property
+    def addresses(self) -> tuple[Address, ...]:
+        """The recipients, read as addresses."""
+        return tuple(address for each in self.recipients for address in parse_addresses(each))
 
 
 @dataclass(frozen=True, slots=True)

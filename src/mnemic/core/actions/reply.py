@@ -29,7 +29,7 @@ def reply_address(message: MessageView) -> str | None:
     if message.envelope.sender is not None:
         return canonical_address(message.envelope.sender) if message.envelope.sender else None
     senders = message.addresses.get("from", ())
-    return canonical_address(senders[0]) if senders else None
+    return senders[0].canonical if senders else None
 
 
 class ReplyAction(BaseAction):

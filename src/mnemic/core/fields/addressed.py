@@ -6,7 +6,7 @@ from typing import Annotated, ClassVar, Literal, NamedTuple, TypeAlias
 from pydantic import Field as ModelField
 
 from mnemic.core.bounds import MOST_VALUES
-from mnemic.core.canonical import canonical_address, without_tag
+from mnemic.core.canonical import without_tag
 from mnemic.core.errors import at_most
 from mnemic.core.fields.choice import ChoiceCondition
 from mnemic.core.fields.condition import BaseCondition, Given
@@ -45,7 +45,7 @@ class AddressedCondition(ChoiceCondition):
         """Whom the message names as recipients."""
 
         def named(header: AddressHeader) -> frozenset[str]:
-            return frozenset(map(canonical_address, message.addresses.get(header, ())))
+            return frozenset(each.canonical for each in message.addresses.get(header, ()))
 
         return _Recipients(named("to"), named("cc"), named("bcc"))
 

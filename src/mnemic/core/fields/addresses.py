@@ -7,8 +7,7 @@ from typing import Any, ClassVar, Literal, Self, TypeAlias
 
 from pydantic import model_validator
 
-from mnemic.core.addresses import Address, parse_addresses, split_address
-from mnemic.core.canonical import canonical_address
+from mnemic.core.addresses import Address, split_address
 from mnemic.core.domains import canonical_domain
 from mnemic.core.errors import Problem, invalid
 from mnemic.core.fields.condition import BaseCondition
@@ -76,9 +75,8 @@ def _addresses(field: AddressField, message: MessageView) -> Iterator[tuple[str,
         for address in message.addresses.get(header, ()):
             yield header, address
     if field == "recipient":
-        for recipient in message.envelope.recipients:
-            for address in parse_addresses(recipient):
-                yield "envelope", address
+        for address in message.envelope.addresses:
+            yield "envelope", address
 
 
 #: What follows a noun to say which part is meant.
@@ -222,12 +220,12 @@ def _senders(message: MessageView, circumstances: Circumstances) -> Iterator[Off
 def _recipients(message: MessageView, circumstances: Circumstances) -> Iterator[Offered]:
     del circumstances
     found: dict[str, str] = {}
-    for recipient in message.envelope.recipients:
-        found.setdefault(canonical_address(recipient), recipient)
+    for recipient in message.envelope.addresses:
+        found.setdefault(recipient.canonical, recipient.address)
     for header in _OFFERED_HEADERS:
         for address in message.addresses.get(header, ()):
             if address.domain:
-                found.setdefault(canonical_address(address), address.address)
+                found.setdefault(address.canonical, address.address)
     for written in list(found.values())[:_OFFERED]:
         yield Offered("came to", written, _is("recipient", written))
         tag = local_pieces(written.rpartition("@")[0])[1]

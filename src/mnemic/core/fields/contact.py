@@ -6,7 +6,6 @@ from typing import Annotated, ClassVar, Literal, TypeAlias
 from pydantic import Field as ModelField
 
 from mnemic.core.bounds import MOST_VALUES
-from mnemic.core.canonical import canonical_address
 from mnemic.core.errors import at_most
 from mnemic.core.fields.choice import ChoiceCondition
 from mnemic.core.fields.condition import BaseCondition, Given
@@ -22,7 +21,7 @@ _OTHER: dict[Contact, Contact] = {"known": "unknown", "unknown": "known"}
 
 
 def _senders(message: MessageView) -> frozenset[str]:
-    return frozenset(map(canonical_address, message.addresses.get("from", ())))
+    return frozenset(each.canonical for each in message.addresses.get("from", ()))
 
 
 class ContactCondition(ChoiceCondition):

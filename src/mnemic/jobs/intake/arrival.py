@@ -1,6 +1,6 @@
 """Mail comes in: it is kept, sent through the rules, and put where they say."""
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, time, timedelta
 from itertools import islice
@@ -31,6 +31,7 @@ from mnemic.store.line.rules import StoredRule, list_rules
 from mnemic.store.mail.folders import ensure_folder, folder_paths, folder_with_role
 from mnemic.store.mail.labels import ensure_label, put_labels
 from mnemic.store.mail.messages import add_message, has_octets
+from mnemic.store.owner.accounts import Account
 
 __all__ = ["SORTED", "Arrival", "ImportReport", "Intake", "import_messages", "take_in"]
 
@@ -71,6 +72,24 @@ def _set(session: Session, effects: RuleEffects) -> dict[str, Any]:
     return values
 
 
+@dataclass(frozen=True, slots=True)
+class _Coming:
+    """A message that comes in: to which account, as what, and its columns as without rules.
+
+    The columns are what undoing rules brings it back to.
+    """
+
+    message: ParsedMessage
+    account: Account | None
+    event: Event
+    unsorted: dict[str, Any]
+
+    @property
+    def address(self) -> str | None:
+        """The address of the account it came to."""
+        return self.account.address if self.account else None
+
+
 class Intake:
     """Takes messages in during one transaction; ``rules`` are the line as it stands by default."""
 
@@ -99,53 +118,67 @@ class Intake:
 
         ``received`` is the time of its receipt, for every condition, now and later. ``at`` is when
         it came in, where that is not now.
+
+        It goes one way: what it is, what the rules say, what is kept of it, what is done to it,
+        and what is written down and sent of that.
         """
-        session, around = self._session, self._circumstances
-        message = message.received_at(received)
+        coming = self._coming(message.received_at(received), seen=seen, flagged=flagged)
+        outcome = self._decide(coming, received)
+        effects = None
+        if outcome.taken_by:
+            effects = effects_of(self._session, outcome, self._ids, coming.event)
         moment = self._now if at is None else int(at.timestamp())
-        account = around.account_of(message)
-        event: Event = "sent" if around.is_sent(message) else "arrival"
-        home = folder_with_role(session, "sent" if event == "sent" else "inbox")
-        # As it would be without rules, which is what undoing them brings it back to.
-        unsorted = {"folder_id": home, "seen": seen or event == "sent", "flagged": flagged}
-        address = account.address if account else None
-        outcome = self._outcome(message, event, self._given(address, received, unsorted))
-        effects = effects_of(session, outcome, self._ids, event) if outcome.taken_by else None
-        values = unsorted if effects is None else {**unsorted, **_set(session, effects)}
-        message_id = add_message(
-            session,
-            message,
-            received=received,
-            account_id=account.id if account else None,
-            placed_at=moment,  # old mail that comes in now has its full time in the trash
-            **values,
-        )
+        message_id, values = self._keep(coming, effects, received, moment)
         if effects is None:
             return Arrival(message_id, ())
-        self._sort(message_id, effects, unsorted, values, moment)
-        self._send(message, outcome, address, message_id, moment)
-        add_rows(session, trail_rows(message_id, outcome, effects, event, moment))
+        self._sort(message_id, effects, coming.unsorted, values, moment)
+        self._send(coming, outcome, message_id, moment)
+        add_rows(self._session, trail_rows(message_id, outcome, effects, coming.event, moment))
         return Arrival(message_id, outcome.rules, outcome.notify)
 
-    def _send(
-        self, message: ParsedMessage, outcome: Outcome, address: str | None, key: int, at: int
-    ) -> None:
-        """Let what rules send outside be kept, in the name of the account the message came to."""
-        mine = address or self._circumstances.address
-        if mine is not None:
-            sender = Sender(mine, key, message.octets)
-            send_outside(self._session, message, outcome, sender, at)
+    def _coming(self, message: ParsedMessage, *, seen: bool, flagged: bool) -> _Coming:
+        around = self._circumstances
+        event: Event = "sent" if around.is_sent(message) else "arrival"
+        home = folder_with_role(self._session, "sent" if event == "sent" else "inbox")
+        unsorted = {"folder_id": home, "seen": seen or event == "sent", "flagged": flagged}
+        return _Coming(message, around.account_of(message), event, unsorted)
 
-    def _given(self, account: str | None, received: datetime, coming: Mapping[str, Any]) -> Given:
-        """What conditions may look at beside a message that comes in as its columns say."""
-        home, seen, flagged = coming["folder_id"], bool(coming["seen"]), bool(coming["flagged"])
-        state = MessageState(account, self._homes[home], seen=seen, flagged=flagged)
-        return Given(state, self._circumstances.of(received))
-
-    def _outcome(self, message: ParsedMessage, event: Event, given: Given) -> Outcome:
+    def _decide(self, coming: _Coming, received: datetime) -> Outcome:
         if not self._rules:
             return _UNSORTED
-        return compiled_line(self._rules, event).explain(message, given)
+        columns = coming.unsorted
+        state = MessageState(
+            coming.address,
+            self._homes[columns["folder_id"]],
+            seen=bool(columns["seen"]),
+            flagged=bool(columns["flagged"]),
+        )
+        given = Given(state, self._circumstances.of(received))
+        return compiled_line(self._rules, coming.event).explain(coming.message, given)
+
+    def _keep(
+        self, coming: _Coming, effects: RuleEffects | None, received: datetime, at: int
+    ) -> tuple[int, dict[str, Any]]:
+        """Keep it where it goes: its id, and its columns as rules want them."""
+        columns = coming.unsorted
+        if effects is not None:
+            columns = {**columns, **_set(self._session, effects)}
+        message_id = add_message(
+            self._session,
+            coming.message,
+            received=received,
+            account_id=coming.account.id if coming.account else None,
+            placed_at=at,  # old mail that comes in now has its full time in the trash
+            **columns,
+        )
+        return message_id, columns
+
+    def _send(self, coming: _Coming, outcome: Outcome, message_id: int, at: int) -> None:
+        """Let what rules send outside be kept, in the name of the account the message came to."""
+        mine = coming.address or self._circumstances.address
+        if mine is not None:
+            sender = Sender(mine, message_id, coming.message.octets)
+            send_outside(self._session, coming.message, outcome, sender, at)
 
     def _sort(
         self,

@@ -6,7 +6,6 @@ from datetime import datetime
 from sqlmodel import Session
 
 from mnemic.core import Circumstances, MessageView
-from mnemic.core.canonical import canonical_address
 from mnemic.core.message import AddressHeader
 from mnemic.store.mail.earlier_senders import EarlierSenders
 from mnemic.store.mail.outbox import answered_at
@@ -33,6 +32,13 @@ class _Answered(Mapping[str, datetime]):
 
     def __len__(self) -> int:
         return len(answered_at(self._session))
+
+
+def _recipients(message: MessageView) -> Iterator[str]:
+    """The canonical addresses a message came to, those of its envelope first."""
+    yield from (each.canonical for each in message.envelope.addresses)
+    for header in _RECIPIENTS:
+        yield from (each.canonical for each in message.addresses.get(header, ()))
 
 
 class MailboxCircumstances:
@@ -68,21 +74,16 @@ class MailboxCircumstances:
             base.answered,
         )
 
-    def _recipients(self, message: MessageView) -> Iterator[str]:
-        yield from map(canonical_address, message.envelope.recipients)
-        for header in _RECIPIENTS:
-            yield from map(canonical_address, message.addresses.get(header, ()))
-
     def account_of(self, message: MessageView) -> Account | None:
         """The account a message came to: by its envelope, else its recipients, else the first."""
         if not self._mine:
             return None
-        found = account_for(self._mine, self._recipients(message))
+        found = account_for(self._mine, _recipients(message))
         return found or self.accounts[0]
 
     def is_sent(self, message: MessageView) -> bool:
         """Whether the owner wrote it, to others alone."""
-        senders = map(canonical_address, message.addresses.get("from", ()))
+        senders = (each.canonical for each in message.addresses.get("from", ()))
         if not self._mine or account_for(self._mine, senders) is None:
             return False
-        return account_for(self._mine, self._recipients(message)) is None
+        return account_for(self._mine, _recipients(message)) is None

@@ -1,13 +1,12 @@
 """Addresses of messages: each is kept once, as it is written, and told of by its number."""
 
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from sqlmodel import Session
 
 from mnemic.core import ParsedMessage
 from mnemic.core.addresses import Address, split_address
-from mnemic.core.canonical import canonical_address
 from mnemic.core.domains import canonical_domain
 from mnemic.core.folding import fold
 from mnemic.store.engine.driver import driver
@@ -48,14 +47,13 @@ def message_addresses(message: ParsedMessage) -> Iterator[tuple[str, Address]]:
 
 def address_columns(address: Address) -> dict[str, str]:
     """The row of an address."""
-    canonical = canonical_address(address)
     return {
         "name": address.name,
         "local": address.local,
         "domain": address.domain,
-        "canonical": canonical,
+        "canonical": address.canonical,
         "home": home_of(address.domain),
-        "folded": f"{fold(address.name)}\n{canonical}",
+        "folded": f"{fold(address.name)}\n{address.canonical}",
     }
 
 
@@ -75,12 +73,14 @@ class _AddressIds(dict[Address, int]):
     """The ids of addresses."""
 
 
-def add_addresses(session: Session, message_id: int, message: ParsedMessage) -> None:
-    """Keep the addresses of a message."""
+def add_addresses(
+    session: Session, message_id: int, addresses: Iterable[tuple[str, Address]]
+) -> None:
+    """Keep the addresses of a message, each with its header."""
     connection = driver(session)
     known = memory_of(session, _AddressIds)
     rows = []
-    for position, (header, address) in enumerate(message_addresses(message)):
+    for position, (header, address) in enumerate(addresses):
         number = known.get(address)
         if number is None:
             number = known[address] = _address_id(connection, address)

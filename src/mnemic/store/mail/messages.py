@@ -1,6 +1,5 @@
 """Messages: taking them in, listing them, reading them."""
 
-import hashlib
 from datetime import datetime
 from typing import Any, NamedTuple
 
@@ -18,8 +17,9 @@ from mnemic.store.engine.tables import (
     MessageTextRow,
 )
 from mnemic.store.mail.addresses import ENVELOPE, add_addresses
-from mnemic.store.mail.folded import FOLDED_COLUMNS, folded_values, index_folded, unindex_folded
+from mnemic.store.mail.folded import FOLDED_COLUMNS, index_folded, unindex_folded
 from mnemic.store.mail.folders import folder_with_role
+from mnemic.store.mail.offered import digest_of, read_once
 
 __all__ = [
     "WholeMessage",
@@ -37,19 +37,12 @@ __all__ = [
     "whole_message",
 ]
 
-#: Characters of the body shown in lists; a row has room for about this many.
-_PREVIEW_LENGTH = 160
-
-
-def _digest(octets: bytes) -> bytes:
-    return hashlib.sha256(octets).digest()
-
 
 def _same_octets(session: Session, octets: bytes) -> list[int]:
     """The ids of the messages with exactly these octets."""
     found = driver(session).execute(
         "SELECT id FROM message WHERE digest = ? AND folder_id <> ?",
-        (_digest(octets), folder_with_role(session, "erased")),
+        (digest_of(octets), folder_with_role(session, "erased")),
     )
     return [message_id for (message_id,) in found]
 
@@ -98,9 +91,10 @@ def add_message(
     ``state`` may hold further columns of its row: ``account_id``, ``colour``, ``priority``, and
     ``placed_at`` where that is not the time of receipt.
     """
+    offered = read_once(message)  # what follows writes, and asks the message nothing more
     row = {
         "id": _next_id(session),
-        **_read_from(message),
+        **offered.columns,
         "received_at": int(received.timestamp()),
         "folder_id": folder_id,
         "placed_at": int(received.timestamp()),
@@ -112,30 +106,10 @@ def add_message(
     message_id = insert_row(session, MessageRow, row)
     octets = {"octets": message.octets, "return_path": message.envelope.sender}
     insert_row(session, MessageOctetsRow, {"message_id": message_id, **octets})
-    body = message.body
-    insert_row(session, MessageTextRow, {"message_id": message_id, "body": body})
-    add_addresses(session, message_id, message)
-    index_folded(driver(session), message_id, folded_values(message))
+    insert_row(session, MessageTextRow, {"message_id": message_id, "body": offered.body})
+    add_addresses(session, message_id, offered.addresses)
+    index_folded(driver(session), message_id, offered.folded)
     return message_id
-
-
-def _read_from(message: ParsedMessage) -> dict[str, Any]:
-    """The columns that say what a message says."""
-    sender = next(iter(message.addresses.get("from", ())), None)
-    return {
-        "digest": _digest(message.octets),
-        "message_id": message.message_id if message.message_id else None,
-        "subject": None if message.subject is None else message.subject,
-        "sender_name": sender.name if sender else "",
-        "sender_address": sender.address if sender else "",
-        "preview": _preview(message.body),
-        "size": message.size,
-        "attachments": len(message.attachments),
-        "kind": message.kind.name,
-        "kind_reason": message.kind.reason,
-        "list_id": message.list_id if message.list_id else None,
-        "importance": message.priority,
-    }
 
 
 def _next_id(session: Session) -> int:
@@ -145,10 +119,6 @@ def _next_id(session: Session) -> int:
         "(SELECT max(entity_id) FROM journal WHERE entity = 'message'), 0))"
     )
     return int(used) + 1
-
-
-def _preview(body: str) -> str:
-    return " ".join(body[: 4 * _PREVIEW_LENGTH].split())[:_PREVIEW_LENGTH]
 
 
 _UNSET = {"account_id": None, "colour": None, "priority": None}
