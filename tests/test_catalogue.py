@@ -7,12 +7,14 @@ import random
 from collections.abc import Iterator
 from datetime import UTC, date, datetime, timedelta
 from functools import cache
+from pathlib import Path
 from typing import Any, cast, get_args
 
 import jsonschema
 import pytest
 from pydantic import ValidationError
 from sqlmodel import Session
+from tools.write_catalogue import main as write_catalogue
 
 from mnemic.core import Given, parse_message, read_rule, through_rules
 from mnemic.core.actions import ACTION_KINDS
@@ -55,6 +57,7 @@ from tests.jobs.catching_up import catch_up
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 ME = "ann@x.example"
+CATALOGUE = Path(__file__).parents[1] / "web" / "src" / "rules" / "catalogue.ts"
 
 FLAGS = [{"do": "archive"}, {"do": "flag"}, {"do": "read"}, {"do": "label", "label": "Red"}]
 
@@ -505,3 +508,9 @@ def test_mail_that_arrives_bears_it_in_its_trail_and_people_can_do_it(
 
 def test_the_docs_have_every_test() -> None:
     assert set(catalogue()["testLabels"]["text"]) == {*TEXT_TESTS, "under", "exists"}
+
+
+def test_the_editors_catalogue_is_that_of_the_models(tmp_path: Path) -> None:
+    write_catalogue(tmp_path / "catalogue.ts")
+    made = (tmp_path / "catalogue.ts").read_text("utf-8")
+    assert made == CATALOGUE.read_text("utf-8"), "it is stale: run make api"
