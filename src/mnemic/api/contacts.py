@@ -76,7 +76,9 @@ def contacts_blueprint(database: Database) -> APIBlueprint:
     @blueprint.put("/api/contacts/<int:id>", summary="Change it", responses={200: ContactOut})
     def change(path: ContactPath, body: ContactIn) -> Response:
         with database.writing() as session:
-            there = next((each for each in list_contacts(session) if each.id == path.id), None)
+            there = next(
+                (contact for contact in list_contacts(session) if contact.id == path.id), None
+            )
             if there is None:
                 return not_found("contact")
             card = card_of(body.name, body.addresses, there.card)

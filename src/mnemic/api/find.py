@@ -55,7 +55,7 @@ class SearchOut(Answer):
 
 
 # `Test` names the groups by name, since they hold tests themselves.
-SearchOut.model_rebuild(_types_namespace={each.__name__: each for each in GROUPS})
+SearchOut.model_rebuild(_types_namespace={group.__name__: group for group in GROUPS})
 
 
 def _messages(count: int) -> str:
@@ -65,19 +65,19 @@ def _messages(count: int) -> str:
 def _values(session: Session, prefix: str, typed: str) -> list[tuple[str, str]]:
     """Values from the mailbox for a prefix, with what there is to say of each."""
     if prefix == "folder":
-        return [(each.path, _messages(each.total)) for each in list_folders(session)]
+        return [(folder.path, _messages(folder.total)) for folder in list_folders(session)]
     if prefix == "label":
-        return [(each.name, _messages(each.total)) for each in list_labels(session)]
+        return [(label.name, _messages(label.total)) for label in list_labels(session)]
     if prefix == "account":
-        return [(each.address, each.name) for each in list_accounts(session)]
+        return [(account.address, account.name) for account in list_accounts(session)]
     if prefix == "attachment":
         return [("yes", "any attachment"), ("no", "none")]
     if prefix in ("on", "before", "after"):
         return [("today", ""), ("yesterday", "")]
     if prefix in ("from", "to"):
         header = "from" if prefix == "from" else "recipient"
-        found = complete(session, header=header, part="address", text=typed)  # type: ignore[arg-type] # one of both
-        return [(each.value, each.name or _messages(each.messages)) for each in found]
+        offered = complete(session, header=header, part="address", text=typed)  # type: ignore[arg-type] # one of both
+        return [(each.value, each.name or _messages(each.messages)) for each in offered]
     return []
 
 
@@ -92,9 +92,9 @@ def find_blueprint(database: Database) -> APIBlueprint:
         term = term_at(query.text, query.caret)
         with database.reading() as session:
             values = {term.prefix: _values(session, term.prefix, term.value)}
-        found = suggestions(query.text, query.caret, values)
+        offered = suggestions(query.text, query.caret, values)
         return json_body(
-            SuggestionsOut(suggestions=[SuggestionOut.model_validate(each) for each in found])
+            SuggestionsOut(suggestions=[SuggestionOut.model_validate(each) for each in offered])
         )
 
     @blueprint.get(

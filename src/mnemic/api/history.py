@@ -86,16 +86,16 @@ def _messages(session: Session, run_id: int) -> RunMessagesOut:
     for each, saying in zip(found, change_sayings(session, found), strict=True):
         changes.setdefault(each.message_id, []).append(saying)
     summaries = message_summaries(session, rows_of(session, list(changes)))
-    names = {each.id: each.rule.name for each in list_rules(session)}
+    names = {stored.id: stored.rule.name for stored in list_rules(session)}
     return RunMessagesOut(
         messages=[RunMessageOut(message=each, changes=changes[each.id]) for each in summaries],
         rules=[
             RunShareOut(
-                rule_id=each.rule_id,
-                name=names.get(each.rule_id, "a rule that is deleted"),
-                messages=each.messages,
+                rule_id=share.rule_id,
+                name=names.get(share.rule_id, "a rule that is deleted"),
+                messages=share.messages,
             )
-            for each in shares_of_run(session, run_id)
+            for share in shares_of_run(session, run_id)
         ],
     )
 

@@ -94,9 +94,9 @@ def _finding(session: Session, found: Finding) -> FindingOut:
 
 def _broken(session: Session, line: list[StoredRule], now: datetime) -> list[BrokenOut]:
     found = [
-        each
-        for each in check_examples(session, line, pins_of_rules(session), now=now)
-        if each.wrong and each.rule.rule.enabled
+        example
+        for example in check_examples(session, line, pins_of_rules(session), now=now)
+        if example.wrong and example.rule.rule.enabled
     ]
     summaries = message_summaries(session, rows_of(session, [each.message.id for each in found]))
     return [
@@ -117,11 +117,13 @@ def _afterwards(line: list[StoredRule], body: LineActIn) -> list[StoredRule]:
     """The line as an act would leave it, as far as it matters for examples."""
     ids = set(body.ids)
     if body.do in ("copy", "delete"):
-        return [each for each in line if body.do == "copy" or each.id not in ids]
+        return [stored for stored in line if body.do == "copy" or stored.id not in ids]
     enabled = {"enabled": body.do == "switch_on"}
     return [
-        StoredRule(each.id, each.rule.model_copy(update=enabled)) if each.id in ids else each
-        for each in line
+        StoredRule(stored.id, stored.rule.model_copy(update=enabled))
+        if stored.id in ids
+        else stored
+        for stored in line
     ]
 
 
@@ -144,7 +146,7 @@ def line_blueprint(database: Database) -> APIBlueprint:
                 detail = "The rules have changed meanwhile; look at the line again, then reorder."
                 return problem_response(409, "Out of date", detail)
             if not body.anyway:
-                after = [stored[each] for each in body.ids]
+                after = [stored[key] for key in body.ids]
                 refused = refused_for_examples(session, line, after, pins_of_rules(session))
                 if refused is not None:
                     return refused

@@ -110,7 +110,9 @@ def _next_undo(session: Session, since: int) -> NextUndoOut | None:
 def _mailbox(session: Session, now: int) -> MailboxOut:
     emptying, preferences = next_emptying(session), read_preferences(session)
     return MailboxOut(
-        folders=[FolderOut.telling(each, due=each.due(now)) for each in list_folders(session)],
+        folders=[
+            FolderOut.telling(folder, due=folder.due(now)) for folder in list_folders(session)
+        ],
         labels=[LabelOut.model_validate(e) for e in list_labels(session)],
         emptying=None if emptying is None else EmptyingOut.model_validate(emptying),
         undo=_next_undo(session, now - preferences.undo_days * _DAY),
@@ -133,9 +135,9 @@ def mailbox_blueprint(database: Database) -> APIBlueprint:
     )
     def completions(query: CompletionQuery) -> Response:
         with database.reading() as session:
-            found = complete(session, header=query.header, part=query.part, text=query.text)
+            completions = complete(session, header=query.header, part=query.part, text=query.text)
         return json_body(
-            CompletionsOut(completions=[CompletionOut.model_validate(each) for each in found])
+            CompletionsOut(completions=[CompletionOut.model_validate(each) for each in completions])
         )
 
     return blueprint

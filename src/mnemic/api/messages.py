@@ -51,9 +51,9 @@ class EvidenceOut(Answer):
     @classmethod
     def of(cls, piece: EvidencePiece) -> Self:
         """From the store's value."""
-        said = value_in_words(piece.field, piece.value)
-        start, end = (piece.start, piece.end) if said == piece.value else (0, len(said))
-        return cls(field=piece.field, value=said, start=start, end=end)
+        words = value_in_words(piece.field, piece.value)
+        start, end = (piece.start, piece.end) if words == piece.value else (0, len(words))
+        return cls(field=piece.field, value=words, start=start, end=end)
 
 
 class ActionTrailOut(Answer):
@@ -229,7 +229,9 @@ def message_summaries(session: Session, rows: list[MessageRow]) -> list[MessageO
 def _found(session: Session, query: MessageList) -> MessagesOut:
     preferences = read_preferences(session)
     search = understood(query.find or "", preferences)
-    problems = [FieldError(path=each.path, message=each.message) for each in search.problems]
+    problems = [
+        FieldError(path=problem.path, message=problem.message) for problem in search.problems
+    ]
     unfinished = [f"{each}: {PREFIXES[each].meaning}" for each in search.unfinished]
     if search.test is None:
         return MessagesOut(total=0, messages=[], problems=problems, unfinished=unfinished)

@@ -54,7 +54,7 @@ class FactOut(Answer):
 
 
 # `Test` names the groups by name, since they hold tests themselves.
-FactOut.model_rebuild(_types_namespace={each.__name__: each for each in GROUPS})
+FactOut.model_rebuild(_types_namespace={group.__name__: group for group in GROUPS})
 
 
 class HeaderOut(Answer):
@@ -111,8 +111,8 @@ class AttachmentPath(MessagePath):
 
 
 def _addresses(message: ParsedMessage, header: str) -> list[AddressOut]:
-    found = message.addresses.get(header, ())  # type: ignore[call-overload] # one of its keys
-    return [AddressOut.model_validate(each) for each in found]
+    addresses = message.addresses.get(header, ())  # type: ignore[call-overload] # one of its keys
+    return [AddressOut.model_validate(each) for each in addresses]
 
 
 def _headers(message: ParsedMessage) -> list[HeaderOut]:
@@ -148,10 +148,10 @@ def _opened(session: Session, message_id: int, pages: SafePages) -> OpenMessageO
         unsubscribe=list(unsubscribe_addresses(message)),
         text=text,
         remote_pictures=None if html is None else list(html.remote_pictures),
-        attached=[AttachmentOut.model_validate(each) for each in message.attachments],
-        facts=[FactOut.model_validate(each) for each in facts_of(stored, circumstances)],
+        attached=[AttachmentOut.model_validate(attachment) for attachment in message.attachments],
+        facts=[FactOut.model_validate(fact) for fact in facts_of(stored, circumstances)],
         trail=[TrailOut.of(each) for each in trail_of(session, [message_id]).get(message_id, [])],
-        steps=[StepOut.model_validate(each) for each in steps_of(session, message_id)],
+        steps=[StepOut.model_validate(step) for step in steps_of(session, message_id)],
         headers=_headers(message),
         notes=list(message.notes),
     )
@@ -188,8 +188,8 @@ def _add_contents(
 ) -> None:
     @blueprint.get("/api/messages/<int:message_id>/html", summary="Its HTML, made safe")
     def html(path: MessagePath) -> Response:
-        found = parsed(path.message_id)
-        safe = pages.of(path.message_id, found) if found else None
+        addresses = parsed(path.message_id)
+        safe = pages.of(path.message_id, addresses) if addresses else None
         if safe is None:
             return not_found("message’s HTML")
         headers = {"Content-Security-Policy": SAFE_HTML_POLICY, "Cache-Control": "no-store"}
@@ -199,11 +199,11 @@ def _add_contents(
         "/api/messages/<int:message_id>/attachments/<int:number>", summary="An attachment"
     )
     def attachment(path: AttachmentPath) -> Response:
-        found = parsed(path.message_id)
-        leaves = [each for each in found.leaves if each.attached] if found else []
-        if found is None or path.number >= len(leaves):
+        addresses = parsed(path.message_id)
+        leaves = [leaf for leaf in addresses.leaves if leaf.attached] if addresses else []
+        if addresses is None or path.number >= len(leaves):
             return not_found("attachment")
-        name = found.attachments[path.number].name or f"attachment-{path.number + 1}"
+        name = addresses.attachments[path.number].name or f"attachment-{path.number + 1}"
         return _download(payload_octets(leaves[path.number].part), name)
 
 

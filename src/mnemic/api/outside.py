@@ -105,15 +105,15 @@ def outside_blueprint(database: Database, smtp: tuple[str, int]) -> APIBlueprint
 
     @blueprint.post("/api/outside/messages", summary="Send a message", responses={200: SentOut})
     def send(body: TestMessageIn) -> Response:
-        found = parse_addresses(body.sender)
-        if len(found) != 1 or not found[0].local or not found[0].domain:
+        addresses = parse_addresses(body.sender)
+        if len(addresses) != 1 or not addresses[0].local or not addresses[0].domain:
             detail = "The sender has to be an address like name@domain, with or without a name."
             return problem_response(422, "Not valid", detail)
         try:
             octets = _written(body)
         except ValueError as error:
             return problem_response(422, "Not valid", f"That can’t be written as mail: {error}")
-        refused = _refused(smtp, found[0].address, body.to, octets)
+        refused = _refused(smtp, addresses[0].address, body.to, octets)
         return refused or json_body(SentOut(answer="Taken", message=_arrived(database, octets)))
 
     @blueprint.get("/api/outside/posted", summary="What went out", responses={200: PostedListOut})
@@ -125,10 +125,10 @@ def outside_blueprint(database: Database, smtp: tuple[str, int]) -> APIBlueprint
     @blueprint.get("/api/outside/posted/<int:id>", summary="It, to look at")
     def octets(path: PostedPath) -> Response:
         with database.reading() as session:
-            found = posted_octets(session, path.id)
-        if found is None:
+            addresses = posted_octets(session, path.id)
+        if addresses is None:
             return not_found("message")
-        return Response(found, content_type="text/plain; charset=utf-8")
+        return Response(addresses, content_type="text/plain; charset=utf-8")
 
     return blueprint
 

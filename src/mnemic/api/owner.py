@@ -25,10 +25,10 @@ __all__ = ["AddressText", "owner_blueprint"]
 
 
 def _address(value: str) -> str:
-    found = parse_addresses(value)
-    if len(found) != 1 or not found[0].local or not found[0].domain:
+    addresses = parse_addresses(value)
+    if len(addresses) != 1 or not addresses[0].local or not addresses[0].domain:
         raise ValueError("has to be an address like name@domain")
-    return found[0].address
+    return addresses[0].address
 
 
 #: One address, like name@domain; a display name beside it is dropped.
@@ -81,8 +81,8 @@ def owner_blueprint(database: Database) -> APIBlueprint:
     @blueprint.get("/api/accounts", summary="Accounts", responses={200: AccountsOut})
     def accounts() -> Response:
         with database.reading() as session:
-            found = list_accounts(session)
-        listed = [AccountOut.model_validate(each) for each in found]
+            addresses = list_accounts(session)
+        listed = [AccountOut.model_validate(each) for each in addresses]
         return json_body(AccountsOut(accounts=listed))
 
     @blueprint.post("/api/accounts", summary="A new account", responses={201: AccountOut})
@@ -92,7 +92,7 @@ def owner_blueprint(database: Database) -> APIBlueprint:
     @blueprint.put("/api/accounts/<int:id>", summary="Change it", responses={200: AccountOut})
     def change(path: AccountPath, body: AccountIn) -> Response:
         with database.reading() as session:
-            if path.id not in {each.id for each in list_accounts(session)}:
+            if path.id not in {account.id for account in list_accounts(session)}:
                 return not_found("account")
         return saved(Account(path.id, body.name, body.address, tuple(body.aliases)), 200)
 

@@ -71,7 +71,7 @@ def problem_response(
         title=title,
         status=status,
         detail=detail,
-        errors=[FieldError(path=each.path, message=each.message) for each in problems],
+        errors=[FieldError(path=problem.path, message=problem.message) for problem in problems],
     )
     return Response(body.model_dump_json(), status, mimetype="application/problem+json")
 

@@ -62,7 +62,7 @@ class RehearsalIn(BaseModel):
 
 
 # `Test` names the groups by name, since they hold tests themselves.
-RehearsalIn.model_rebuild(_types_namespace={each.__name__: each for each in GROUPS})
+RehearsalIn.model_rebuild(_types_namespace={group.__name__: group for group in GROUPS})
 
 
 class PhraseOut(Answer):
@@ -195,7 +195,7 @@ def _still_asked() -> Callable[[], None]:
 
 
 def _evidence(pieces: tuple[object, ...]) -> list[EvidenceOut]:
-    return [EvidenceOut.of(each) for each in pieces]  # type: ignore[arg-type] # pieces of evidence
+    return [EvidenceOut.of(piece) for piece in pieces]  # type: ignore[arg-type] # pieces of evidence
 
 
 def _mail(message: StoredMessage) -> MailOut:
@@ -250,10 +250,10 @@ def _examples(
     if not pins:
         return []
     stored = StoredRule(0, rule)
-    pinned = {0: [Pin(each.message_id, each.wanted) for each in pins]}
+    pinned = {0: [Pin(pin.message_id, pin.wanted) for pin in pins]}
     return [
-        ExampleOut(message=_mail(each.message), wanted=each.wanted, wrong=each.wrong)
-        for each in check_examples(session, [*above, stored], pinned, now=now)
+        ExampleOut(message=_mail(example.message), wanted=example.wanted, wrong=example.wrong)
+        for example in check_examples(session, [*above, stored], pinned, now=now)
     ]
 
 
@@ -270,15 +270,15 @@ def _sentence(body: RehearsalIn) -> list[PhraseOut]:
         runs=body.runs,
         accounts=body.accounts,
     )
-    return [PhraseOut.model_validate(each) for each in phrases]
+    return [PhraseOut.model_validate(phrase) for phrase in phrases]
 
 
 def _answer(session: Session, body: RehearsalIn) -> RehearsalOut:
     line, rule, now = list_rules(session), _rule(body), datetime.now(UTC)
-    ids = [each.id for each in line]
+    ids = [stored.id for stored in line]
     saved = line[ids.index(body.rule_id)] if body.rule_id in ids else None
     above = line if saved is None else line[: ids.index(saved.id)]
-    found = rehearse(
+    rehearsal = rehearse(
         session,
         rule,
         now=now,
@@ -288,13 +288,13 @@ def _answer(session: Session, body: RehearsalIn) -> RehearsalOut:
         seconds=_GLANCE if body.patience == "glance" else None,
         check=_still_asked(),
     )
-    names, paths = {each.id: each.rule.name for each in line}, folder_paths(session)
+    names, paths = {stored.id: stored.rule.name for stored in line}, folder_paths(session)
     return RehearsalOut.telling(
-        found,
-        elsewhere=[ElsewhereOut(folder=paths[key], messages=n) for key, n in found.elsewhere],
-        messages=_rehearsed(found),
-        nearly_messages=_nearly(found),
-        earlier=[_earlier(each, names) for each in found.earlier],
+        rehearsal,
+        elsewhere=[ElsewhereOut(folder=paths[key], messages=n) for key, n in rehearsal.elsewhere],
+        messages=_rehearsed(rehearsal),
+        nearly_messages=_nearly(rehearsal),
+        earlier=[_earlier(each, names) for each in rehearsal.earlier],
         examples=_examples(session, above, rule, body.pins, now),
         changes=[] if saved is None else list(changes_between(saved.rule, rule)),
         sentence=_sentence(body),
@@ -327,8 +327,8 @@ def rehearsal_blueprint(database: Database) -> APIBlueprint:
     )
     def marked(path: MarkedPath, body: RehearsalIn) -> Response:
         with database.reading() as session:
-            found = _marked(session, path.message_id, _rule(body))
-            return not_found("message") if found is None else json_body(found)
+            rehearsal = _marked(session, path.message_id, _rule(body))
+            return not_found("message") if rehearsal is None else json_body(rehearsal)
 
     @blueprint.post(
         "/api/rehearsal", summary="What a rule would take", responses={200: RehearsalOut}

@@ -65,8 +65,8 @@ def rule_documents_blueprint(database: Database) -> APIBlueprint:
     @blueprint.get("/api/rules/document", summary="The line as a rule document")
     def document(query: DocumentQuery) -> Response:
         with database.reading() as session:
-            found = document_of(session, query.ids)
-        text = found.model_dump_json(by_alias=True, indent=2)
+            document = document_of(session, query.ids)
+        text = document.model_dump_json(by_alias=True, indent=2)
         headers = {"Content-Disposition": "attachment; filename=mnemic-rules.json"}
         return Response(f"{text}\n", mimetype="application/json", headers=headers)
 
@@ -87,14 +87,15 @@ def _add_taking_in(blueprint: APIBlueprint, database: Database) -> None:
     def preview() -> Response:
         try:
             with database.reading() as session:
-                found = compare_document(session, request.get_data())
+                document = compare_document(session, request.get_data())
         except RuleDocumentError as error:
             problems = [FieldError(path=e.path, message=e.message) for e in error.problems]
             return json_body(PreviewOut(refused=problems))
         return json_body(
             PreviewOut(
                 added=[
-                    SaidRuleOut(name=each.name, sentence=sentence_of(each)) for each in found.added
+                    SaidRuleOut(name=each.name, sentence=sentence_of(each))
+                    for each in document.added
                 ],
                 changed=[
                     ChangedRuleOut(
@@ -102,9 +103,9 @@ def _add_taking_in(blueprint: APIBlueprint, database: Database) -> None:
                         sentence=sentence_of(new),
                         changes=list(changes_between(stored.rule, new)),
                     )
-                    for stored, new in found.changed
+                    for stored, new in document.changed
                 ],
-                alike=[each.rule.name for each in found.alike],
+                alike=[each.rule.name for each in document.alike],
             )
         )
 

@@ -22,5 +22,5 @@ def rule_digest(rule: Rule) -> str:
 
 def version_of(rule: Rule, pins: Iterable[Pin]) -> str:
     """The entity tag of a rule with its examples."""
-    examples = sorted((each.message_id, each.wanted) for each in pins)
+    examples = sorted((pin.message_id, pin.wanted) for pin in pins)
     return f"{rule_digest(rule)}-{_digest(repr(examples))}"

@@ -133,15 +133,16 @@ def _rules_out(session: Session, rules: Sequence[StoredRule]) -> list[RuleOut]:
     taken, pins = taken_since(session, _midnights(session)[0]), pins_of_rules(session)
     return [
         RuleOut(
-            id=each.id,
-            rule=each.rule,
-            version=version_of(each.rule, pins.get(each.id, ())),
-            taken=taken.get(each.id, 0),
+            id=stored.id,
+            rule=stored.rule,
+            version=version_of(stored.rule, pins.get(stored.id, ())),
+            taken=taken.get(stored.id, 0),
             pins=[
-                PinModel.model_validate(pin, from_attributes=True) for pin in pins.get(each.id, ())
+                PinModel.model_validate(pin, from_attributes=True)
+                for pin in pins.get(stored.id, ())
             ],
         )
-        for each in rules
+        for stored in rules
     ]
 
 
@@ -159,13 +160,13 @@ def refused_for_examples(
         return None
     problems = [
         Problem(
-            f"rules[{each.rule.id}].examples[{each.message.id}]",
-            f"“{each.message.subject or 'No subject'}” {each.wrong}",
+            f"rules[{example.rule.id}].examples[{example.message.id}]",
+            f"“{example.message.subject or 'No subject'}” {example.wrong}",
         )
-        for each in broken
+        for example in broken
     ]
     count = "An example" if len(broken) == 1 else f"{len(broken)} examples"
-    rules = " and ".join(dict.fromkeys(f"“{each.rule.rule.name}”" for each in broken))
+    rules = " and ".join(dict.fromkeys(f"“{example.rule.rule.name}”" for example in broken))
     verb = "is" if len(broken) == 1 else "are"
     detail = f"{count} of {rules} {verb} no longer as pinned"
     kind: ProblemType = "tag:mnemic.example,2026:examples-break"
@@ -204,7 +205,7 @@ def _save(session: Session, body: RuleIn, rule_id: int | None) -> Response:
         return not_found("rule")
     if old is not None and (refused := _changed_meanwhile(session, old)) is not None:
         return refused
-    pins = [Pin(each.message_id, each.wanted) for each in body.pins]
+    pins = [Pin(pin.message_id, pin.wanted) for pin in body.pins]
     stored = StoredRule(rule_id or 0, body.rule)
     after = [stored if each.id == rule_id else each for each in before]
     if old is None:
@@ -298,16 +299,18 @@ def _add_more(blueprint: APIBlueprint, database: Database) -> None:
     def versions(path: RulePath) -> Response:
         with database.reading() as session:
             stored = get_rule(session, path.rule_id)
-            found = versions_of(session, path.rule_id)
+            versions = versions_of(session, path.rule_id)
         if stored is None:
             return not_found("rule")
-        before = [each.rule for each in found[1:]]
-        changes = [changes_between(old, new.rule) for old, new in zip(before, found, strict=False)]
+        before = [each.rule for each in versions[1:]]
+        changes = [
+            changes_between(old, new.rule) for old, new in zip(before, versions, strict=False)
+        ]
         return json_body(
             VersionsOut(
                 versions=[
                     VersionOut.telling(each, sentence=sentence_of(each.rule), changes=list(said))
-                    for each, said in zip(found, [*changes, ()], strict=False)
+                    for each, said in zip(versions, [*changes, ()], strict=False)
                 ]
             )
         )

@@ -63,7 +63,7 @@ class SafeHtml:
 
 def _embedded_pictures(message: ParsedMessage) -> dict[str, str]:
     """Pictures that came with the message, as data: addresses by Content-ID (RFC 2392)."""
-    found: dict[str, str] = {}
+    pictures: dict[str, str] = {}
     for leaf in message.leaves:
         part = leaf.part
         content_id = str(part.get("content-id") or "").strip().strip("<>")
@@ -71,8 +71,8 @@ def _embedded_pictures(message: ParsedMessage) -> dict[str, str]:
         is_picture = leaf.media_type.startswith("image/") and "svg" not in leaf.media_type
         if content_id and is_picture and len(octets) < _PICTURE_LIMIT:
             encoded = base64.b64encode(octets).decode("ascii")
-            found[content_id] = f"data:{leaf.media_type};base64,{encoded}"
-    return found
+            pictures[content_id] = f"data:{leaf.media_type};base64,{encoded}"
+    return pictures
 
 
 class _AttributeFilter:
@@ -145,9 +145,9 @@ class SafePages:
         with self._lock:
             if message_id in self._pages:
                 return self._pages[message_id]
-        found = safe_html(message)
+        pictures = safe_html(message)
         with self._lock:
-            self._pages[message_id] = found
+            self._pages[message_id] = pictures
             while len(self._pages) > _PAGES_KEPT:
                 self._pages.popitem(last=False)
-        return found
+        return pictures

@@ -101,8 +101,8 @@ def transfers_blueprint(database: Database, desk: ImportDesk) -> APIBlueprint:
 
     @blueprint.get("/api/imports/<int:id>", summary="How it stands", responses={200: ImportOut})
     def progress(path: ImportPath) -> Response:
-        found = desk.progress(path.id)
-        return not_found("import") if found is None else json_body(ImportOut.of(found))
+        progress = desk.progress(path.id)
+        return not_found("import") if progress is None else json_body(ImportOut.of(progress))
 
     _add_export(blueprint, database)
     return blueprint
@@ -139,8 +139,8 @@ def _add_export(blueprint: APIBlueprint, database: Database) -> None:
 
 def _export_name(database: Database, query: ExportQuery) -> str:
     """A file name that says what is in it, in plain letters."""
-    said = "found" if query.find is not None else "label"
+    name = "found" if query.find is not None else "label"
     if query.folder is not None:
         with database.reading() as session:
-            said = folder_paths(session).get(query.folder, "folder")
-    return re.sub(r"[^A-Za-z0-9]+", "-", said).strip("-") or "mail"
+            name = folder_paths(session).get(query.folder, "folder")
+    return re.sub(r"[^A-Za-z0-9]+", "-", name).strip("-") or "mail"

@@ -97,7 +97,7 @@ class ProposalsOut(Answer):
 
 
 # `Test` names the groups by name, since they hold tests themselves.
-ProposalOut.model_rebuild(_types_namespace={each.__name__: each for each in GROUPS})
+ProposalOut.model_rebuild(_types_namespace={group.__name__: group for group in GROUPS})
 
 
 class CommonIn(BaseModel):
@@ -123,8 +123,8 @@ def _tests(trail: TestTrail, part: str, depth: int = 0) -> Iterator[TriedTestOut
         held=trail.held,
         evidence=None if trail.evidence is None else EvidenceOut.of(excerpt(trail.evidence)),
     )
-    for each in trail.inside:
-        yield from _tests(each, part, depth + 1)
+    for inner in trail.inside:
+        yield from _tests(inner, part, depth + 1)
 
 
 def _is_done(each: ActionTrail) -> bool:
@@ -132,10 +132,10 @@ def _is_done(each: ActionTrail) -> bool:
 
 
 def _why_not(each: ActionTrail) -> str:
-    said = f"not {each.action.deed()}"
+    refusal = f"not {each.action.deed()}"
     if each.overruled_by is None:
-        return f"{said}, because {each.held_back}"
-    return f"{said}: “{each.overruled_by}” comes first"
+        return f"{refusal}, because {each.held_back}"
+    return f"{refusal}: “{each.overruled_by}” comes first"
 
 
 def _tried(line: list[StoredRule], trail: RuleTrail) -> TriedRuleOut:
@@ -147,8 +147,8 @@ def _tried(line: list[StoredRule], trail: RuleTrail) -> TriedRuleOut:
         rule_id=stored.id,
         name=trail.name,
         took=trail.took,
-        done=[each.action.saying for each in trail.actions if _is_done(each)],
-        not_done=[_why_not(each) for each in trail.actions if not _is_done(each)],
+        done=[action.action.saying for action in trail.actions if _is_done(action)],
+        not_done=[_why_not(action) for action in trail.actions if not _is_done(action)],
         away=distance(trail),
         tests=tests,
     )
@@ -182,8 +182,8 @@ def _in_common(session: Session, body: CommonIn) -> ProposalsOut:
     return ProposalsOut(
         messages=len(ids),
         proposals=[
-            ProposalOut.telling(each.fact, others=each.others, picked=each.picked)
-            for each in propose(session, ids, now=datetime.now(UTC))
+            ProposalOut.telling(proposal.fact, others=proposal.others, picked=proposal.picked)
+            for proposal in propose(session, ids, now=datetime.now(UTC))
         ],
     )
 

@@ -47,12 +47,12 @@ class Asked:
 
 def _plan(session: Session, asked: Asked) -> CatchUpPlan:
     line, zone = list_rules(session), read_preferences(session).zone
-    missing = [each for each in asked.names if each not in {rule.rule.name for rule in line}]
+    missing = [name for name in asked.names if name not in {each.rule.name for each in line}]
     if missing:
-        told = f"there is no rule “{missing[0]}”; the names are those of the line"
-        raise NothingMeantError(told)
-    chosen = [each.id for each in line if each.rule.enabled and not asked.names]
-    chosen += [each.id for each in line if each.rule.name in asked.names]
+        problem = f"there is no rule “{missing[0]}”; the names are those of the line"
+        raise NothingMeantError(problem)
+    chosen = [stored.id for stored in line if stored.rule.enabled and not asked.names]
+    chosen += [stored.id for stored in line if stored.rule.name in asked.names]
     which = selection_named(session, folder=asked.folder, deep=asked.deep, find=asked.find)
 
     def seconds(day: datetime | None) -> int | None:
@@ -86,12 +86,12 @@ def catch_up_mail(
     try:
         now = datetime.now(UTC)
         with database.reading() as session:
-            names = {each.id: each.rule.name for each in list_rules(session)}
+            names = {stored.id: stored.rule.name for stored in list_rules(session)}
             plan = _plan(session, asked)
-            told = preview_catch_up(session, plan, now=now)[1]
-            question = question_before(session, told)
+            problem = preview_catch_up(session, plan, now=now)[1]
+            question = question_before(session, problem)
             if dry_run:
-                return list(_lines(told, names))
+                return list(_lines(problem, names))
             prepared = prepare_catch_up(session, plan, now=now)
         if question is not None and not sure(question):
             return ["Nothing was done"]

@@ -194,10 +194,10 @@ def check() -> None:
     """Look whether the mailbox is in order: the file, its references, messages and journal."""
     from mnemic.store.engine.backup import check_database
 
-    found = list(check_database(read_settings().database))
-    for each in found:
+    problems = list(check_database(read_settings().database))
+    for each in problems:
         click.echo(each)
-    if found:
+    if problems:
         raise SystemExit(1)
     click.echo("The mailbox is in order")
 

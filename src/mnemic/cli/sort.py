@@ -57,7 +57,7 @@ def _test_trail(trail: TestTrail) -> dict[str, Any]:
             "held": trail.held,
             "evidence": _evidence(trail.evidence),
         }
-    inside = [_test_trail(each) for each in trail.inside]
+    inside = [_test_trail(inner) for inner in trail.inside]
     return {"group": trail.kind, "held": trail.held, "tests": inside}
 
 
@@ -70,11 +70,11 @@ def _rule_trail(trail: RuleTrail) -> dict[str, Any]:
         "unless": None if trail.unless is None else _test_trail(trail.unless),
         "actions": [
             {
-                "action": _jsonable(each.action),
-                "overruled_by": each.overruled_by,
-                "held_back": each.held_back,
+                "action": _jsonable(action.action),
+                "overruled_by": action.overruled_by,
+                "held_back": action.held_back,
             }
-            for each in trail.actions
+            for action in trail.actions
         ],
     }
 

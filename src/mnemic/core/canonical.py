@@ -9,10 +9,10 @@ __all__ = ["canonical_address", "without_tag"]
 def canonical_address(address: Address | str) -> str:
     """An address folded, its domain in the one IDNA form, without display name."""
     if isinstance(address, str):
-        found = parse_addresses(address)
-        if not found:
+        addresses = parse_addresses(address)
+        if not addresses:
             return fold(address)
-        address = found[0]
+        address = addresses[0]
     return address.canonical
 
 

@@ -34,14 +34,14 @@ def _field(field: Field) -> dict[str, Any]:
 
 
 def _aspect(aspect: Aspect) -> dict[str, Any]:
-    said = {
+    entry = {
         **asdict(aspect),
         "tests": [name for name, _ in aspect.tests],
         "choices": [{"value": value, "label": label} for value, label in aspect.choices] or None,
     }
     if isinstance(aspect.completes, CompletedAddress):
-        said["completes"] = aspect.completes._asdict()
-    return {key: value for key, value in said.items() if value is not None}
+        entry["completes"] = aspect.completes._asdict()
+    return {key: value for key, value in entry.items() if value is not None}
 
 
 def _test_labels() -> dict[ValueKind, dict[str, str]]:

@@ -26,24 +26,24 @@ def _alike(fact: Fact) -> tuple[str, str]:
 
 def _senders(messages: Sequence[MessageView]) -> Iterator[Fact]:
     """Senders that differ: the domain they are all below, or all of them by name."""
-    first = [next(iter(each.addresses.get("from", ())), None) for each in messages]
+    first = [next(iter(message.addresses.get("from", ())), None) for message in messages]
     senders = [each for each in first if each is not None and each.domain]
     if len(senders) < len(messages):
         return
-    labels = [fold(each.domain).split(".")[::-1] for each in senders]
+    labels = [fold(sender.domain).split(".")[::-1] for sender in senders]
     common = []
     for level in zip(*labels, strict=False):
         if len(set(level)) > 1:
             break
         common.append(level[0])
-    domains = {fold(each.domain) for each in senders}
+    domains = {fold(sender.domain) for sender in senders}
     if len(domains) > 1 and len(common) > 1:
         domain = ".".join(reversed(common))
         yield from fact(
             "domain", f"below {domain}", field="from", part="domain", test="under", values=[domain]
         )
-    addresses = list(dict.fromkeys(each.address for each in senders))
-    if 1 < len({fold(each) for each in addresses}) <= _SENDERS:
+    addresses = list(dict.fromkeys(sender.address for sender in senders))
+    if 1 < len({fold(address) for address in addresses}) <= _SENDERS:
         yield from fact("from", " or ".join(addresses), field="from", test="is", values=addresses)
 
 
@@ -64,20 +64,20 @@ def _phrase(one: list[str], other: list[str]) -> list[str]:
 
 def _subjects(messages: Sequence[MessageView]) -> Iterator[Fact]:
     """A phrase of two words or more that stands in every subject."""
-    subjects = [_WORD.findall(fold(each.subject or ""))[:_WORDS] for each in messages]
+    subjects = [_WORD.findall(fold(message.subject or ""))[:_WORDS] for message in messages]
     phrase = subjects[0]
     for words in subjects[1:]:
         phrase = _phrase(phrase, words)
     text = " ".join(phrase)
     # Between its words other characters than a space may stand.
-    if len(phrase) > 1 and all(text in fold(each.subject or "") for each in messages):
+    if len(phrase) > 1 and all(text in fold(message.subject or "") for message in messages):
         yield from fact("subject", text, field="subject", test="words", values=[text])
 
 
 def _attachments(messages: Sequence[MessageView]) -> Iterator[Fact]:
-    if not all(each.attachments for each in messages):
+    if not all(message.attachments for message in messages):
         return
-    names = [[fold(a.name) for a in each.attachments if a.name] for each in messages]
+    names = [[fold(a.name) for a in message.attachments if a.name] for message in messages]
     endings = [{f".{name.rpartition('.')[2]}" for name in each if "." in name} for each in names]
     for ending in sorted(set.intersection(*endings)):
         yield from fact(

@@ -48,8 +48,8 @@ def _witness(test: AnyTest) -> tuple[float, frozenset[TextTestCondition]] | None
     """Conditions of which one has to hold where ``test`` does, with their cost; None: no such."""
     match test:
         case AllGroup():
-            found = [each for each in map(_witness, test.tests) if each is not None]
-            return min(found, key=lambda each: each[0]) if found else None
+            witnesses = [each for each in map(_witness, test.tests) if each is not None]
+            return min(witnesses, key=lambda each: each[0]) if witnesses else None
         case AnyGroup():
             every = [_witness(each) for each in test.tests]
             known = [each for each in every if each is not None]

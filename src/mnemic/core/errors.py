@@ -110,5 +110,5 @@ def at_most(most: int) -> AfterValidator:
 
 def invalid(problems: Iterable[Problem]) -> PydanticCustomError:
     """The error that a model's validator raises to report problems at places inside the model."""
-    found = [(problem.path, problem.message) for problem in problems]
-    return PydanticCustomError("invalid", "{reason}", {"reason": found[0][1], "problems": found})
+    told = [(problem.path, problem.message) for problem in problems]
+    return PydanticCustomError("invalid", "{reason}", {"reason": told[0][1], "problems": told})

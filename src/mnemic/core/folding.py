@@ -131,8 +131,8 @@ def end_of_text(text: str, most: int) -> int:
     if text.isascii():
         return end
     growing = islice(_growing().finditer(text, 0, end), MOST_GROWING, None)
-    found = next(growing, None)
-    return found.start() if found else end
+    first = next(growing, None)
+    return first.start() if first else end
 
 
 #: Canonical compositions of two characters stand in planes 0 and 1 alone.
@@ -216,16 +216,16 @@ class FoldedSpans:
     ) -> tuple[tuple[int, int], tuple[int, int]]:
         """Where a folded character came from, and its word; searched from a word on."""
         at, begin = word
-        for found in _WORDS.finditer(self._original, begin):
-            text, within = found[0], position - at
+        for first in _WORDS.finditer(self._original, begin):
+            text, within = first[0], position - at
             length = len(text) if text.isascii() else len(self._form(text))
             if length == 0:
                 continue
             if within < length:
                 start, end = self._piece(text, within)
-                return (found.start() + start, found.start() + end), (at, found.start())
+                return (first.start() + start, first.start() + end), (at, first.start())
             if within == length:  # the white space behind it
-                return (found.end(), found.end() + 1), (at, found.start())
+                return (first.end(), first.end() + 1), (at, first.start())
             at += length + 1
         raise ValueError(position)  # there is no such character
 

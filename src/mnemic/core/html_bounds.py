@@ -167,12 +167,12 @@ def _problem(html: str) -> str:
         return f"HTML with more than {MOST_ATTRIBUTES} attributes of one element"
     if html.count("<") <= _FEW:
         return ""
-    found = _tangle(_NO_TAGS.sub("", html))
+    problem = _tangle(_NO_TAGS.sub("", html))
     lowered = html.lower()
-    if not found and any(f"<{each}" in lowered for each in _FOREIGN):
+    if not problem and any(f"<{each}" in lowered for each in _FOREIGN):
         # There what is text elsewhere holds elements: the deeper of both readings counts.
         return "HTML with tangled elements" if "<![cdata[" in lowered else _tangle(html)
-    return found
+    return problem
 
 
 def _has_many_attributes(rest: str) -> bool:

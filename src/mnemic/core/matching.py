@@ -38,10 +38,10 @@ def _try(test: AnyTest, message: MessageView, given: Given) -> TestTrail:
     match test:
         case AllGroup():
             inside = tuple(_try(each, message, given) for each in test.tests)
-            return TestTrail("all", all(each.held for each in inside), inside)
+            return TestTrail("all", all(inner.held for inner in inside), inside)
         case AnyGroup():
             inside = tuple(_try(each, message, given) for each in test.tests)
-            return TestTrail("any", any(each.held for each in inside), inside)
+            return TestTrail("any", any(inner.held for inner in inside), inside)
         case NotGroup():
             turned = _try(test.not_, message, given)
             return TestTrail("not", not turned.held, (turned,))

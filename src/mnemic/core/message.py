@@ -56,7 +56,9 @@ class Envelope:
     @cached_property
     def addresses(self) -> tuple[Address, ...]:
         """The recipients, read as addresses."""
-        return tuple(address for each in self.recipients for address in parse_addresses(each))
+        return tuple(
+            address for recipient in self.recipients for address in parse_addresses(recipient)
+        )
 
 
 @dataclass(frozen=True, slots=True)

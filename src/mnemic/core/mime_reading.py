@@ -50,11 +50,11 @@ class BoundedPart(MimePart):
 
     def get_content_maintype(self) -> str:
         """The first half of the media type, by which the library's parser takes parts apart."""
-        found = super().get_content_maintype()
-        if self.is_too_deep and found in ("multipart", "message"):
+        maintype = super().get_content_maintype()
+        if self.is_too_deep and maintype in ("multipart", "message"):
             self.is_kept_whole = True
             return "text"
-        return found
+        return maintype
 
     def get_boundary(self, failobj: Any = None) -> Any:
         """The boundary of a multipart (RFC 2046, section 5.1.1), or ``failobj``."""

@@ -32,16 +32,16 @@ def flips_needed(trail: TestTrail, wanted: bool) -> tuple[TestTrail, ...] | None
         return flips_needed(trail.inside[0], not wanted)
     if trail.kind == "always":
         return None
-    inside = [flips_needed(each, wanted) for each in trail.inside]
+    inside = [flips_needed(inner, wanted) for inner in trail.inside]
     every = (trail.kind == "all") == wanted  # all to hold, or any not to: each counts
     if not every:
-        return min((each for each in inside if each is not None), key=len, default=None)
-    found: list[TestTrail] = []
-    for each in inside:
-        if each is None:
+        return min((inner for inner in inside if inner is not None), key=len, default=None)
+    flips: list[TestTrail] = []
+    for inner in inside:
+        if inner is None:
             return None
-        found += each
-    return tuple(found)
+        flips += inner
+    return tuple(flips)
 
 
 def _spoken_for(trail: TestTrail) -> bool:

@@ -34,9 +34,9 @@ class OneOf:
         del source
         models = dict.fromkeys(self._models.values())
         tagged: Any = reduce(or_, (Annotated[each, Tag(f"<{each.__name__}>")] for each in models))
-        told = Discriminator(
+        discriminator = Discriminator(
             self._tag,
             custom_error_type=self._error,
             custom_error_message=self._error.replace("_", " "),
         )
-        return handler.generate_schema(Annotated[tagged, told])
+        return handler.generate_schema(Annotated[tagged, discriminator])

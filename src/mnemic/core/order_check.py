@@ -217,10 +217,10 @@ def _never_acts(line: Sequence[Rule], position: int) -> tuple[int, ...] | None:
     }
     by: set[int] = set()
     for cube in cubes:
-        found = _kept_from_acting(cube, rule, earlier)
-        if found is None:
+        places = _kept_from_acting(cube, rule, earlier)
+        if places is None:
             return None
-        by |= found
+        by |= places
     return tuple(sorted(by))
 
 
@@ -246,18 +246,18 @@ def check_line(line: Sequence[Rule]) -> tuple[LogicFinding, ...]:
 
 @lru_cache(maxsize=8)  # it is asked for again whenever mail comes in, of the same line
 def _checked(line: tuple[Rule, ...]) -> tuple[LogicFinding, ...]:
-    found = []
+    places = []
     for position, rule in enumerate(line):
         if not rule.enabled:
             continue
         if _taken(rule) == ():
-            found.append(LogicFinding("takes_nothing", position))
+            places.append(LogicFinding("takes_nothing", position))
             continue
         like = _duplicated(line, position)
         if like is not None:
-            found.append(LogicFinding("duplicate", position, (like,)))
+            places.append(LogicFinding("duplicate", position, (like,)))
             continue
         by = _never_acts(line, position)
         if by is not None:
-            found.append(LogicFinding("never_acts", position, by))
-    return tuple(found)
+            places.append(LogicFinding("never_acts", position, by))
+    return tuple(places)

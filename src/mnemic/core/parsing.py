@@ -79,7 +79,7 @@ class ParsedMessage:
     @cached_property
     def _people(self) -> tuple[Mapping[AddressHeader, tuple[Address, ...]], bool]:
         """The addresses that are looked into, and whether there are more."""
-        found: dict[AddressHeader, tuple[Address, ...]] = {}
+        addresses: dict[AddressHeader, tuple[Address, ...]] = {}
         left, more = MOST_ADDRESSES, False
         for header, name in ADDRESS_HEADERS.items():
             values = self.fields.get(name)
@@ -89,10 +89,10 @@ class ParsedMessage:
                     every += parse_addresses(value)
                     if len(every) > left:
                         break
-                found[header] = tuple(every[:left])
+                addresses[header] = tuple(every[:left])
                 more = more or len(every) > left
-                left -= len(found[header])
-        return found, more
+                left -= len(addresses[header])
+        return addresses, more
 
     @cached_property
     def subject(self) -> str | None:
@@ -205,19 +205,19 @@ class ParsedMessage:
     @cached_property
     def notes(self) -> tuple[str, ...]:
         """What was wrong with the mail, each thing once, in words."""
-        found = [*self.limits_met, *self._read[1]]
+        addresses = [*self.limits_met, *self._read[1]]
         if self._people[1]:
-            found.append(f"looked into as far as {MOST_ADDRESSES:,} addresses")
+            addresses.append(f"looked into as far as {MOST_ADDRESSES:,} addresses")
         for leaf in (self.part, *(leaf.part for leaf in self.leaves)):
-            found += [str(type(defect).__doc__).rstrip(".") for defect in leaf.defects]
-        found += [
+            addresses += [str(type(defect).__doc__).rstrip(".") for defect in leaf.defects]
+        addresses += [
             f"unknown charset {charset}, read by best guess"
             for leaf in text_leaves(self.leaves)
             if (charset := leaf.parameter("charset")) and not is_known(charset)
         ]
         if "from" not in self.fields:
-            found.append("no From field (RFC 5322, section 3.6, asks for one)")
-        return tuple(dict.fromkeys(found))
+            addresses.append("no From field (RFC 5322, section 3.6, asks for one)")
+        return tuple(dict.fromkeys(addresses))
 
     @cached_property
     def plain_text(self) -> str | None:
@@ -289,8 +289,10 @@ def parse_message(
         fields.setdefault(name.strip().lower(), []).append(str(value))
     if envelope is None:
         return_path = fields.get("return-path")
-        found = parse_addresses(return_path[0]) if return_path else ()
-        envelope = Envelope(sender=(found[0].address if found else "") if return_path else None)
+        addresses = parse_addresses(return_path[0]) if return_path else ()
+        envelope = Envelope(
+            sender=(addresses[0].address if addresses else "") if return_path else None
+        )
     return ParsedMessage(octets, envelope, part, fields, file_time, limits_met=limits_met)
 
 

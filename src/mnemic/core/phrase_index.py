@@ -104,11 +104,11 @@ class _Phrases:
         if self._automaton is None:
             return
         try:
-            found = self._automaton.find_matches_as_indexes(text, overlapping=True)
+            matches = self._automaton.find_matches_as_indexes(text, overlapping=True)
         except UnicodeEncodeError:  # lone surrogates
             text = text.encode("utf-8", "replace").decode("utf-8")
-            found = self._automaton.find_matches_as_indexes(text, overlapping=True)
-        for phrase, start, end in found:
+            matches = self._automaton.find_matches_as_indexes(text, overlapping=True)
+        for phrase, start, end in matches:
             for test, number in self._tests[phrase][1]:
                 if number not in held and _passes(test, text, start, end):
                     held.add(number)

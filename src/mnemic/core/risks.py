@@ -22,14 +22,14 @@ _LOOSE = ("contains", "begins", "ends")
 
 def short_phrases(test: AnyTest) -> tuple[str, ...]:
     """Values of fewer than three characters that are looked for inside of words, in order."""
-    found = (
+    values = (
         value
-        for each in conditions_in(test)
-        if isinstance(each, TextTestCondition) and each.test in _LOOSE
-        for value in each.comparable_values
+        for condition in conditions_in(test)
+        if isinstance(condition, TextTestCondition) and condition.test in _LOOSE
+        for value in condition.comparable_values
         if len(value) < _SHORT
     )
-    return tuple(dict.fromkeys(found))
+    return tuple(dict.fromkeys(values))
 
 
 @cache
@@ -66,11 +66,11 @@ def _wide_domains(test: AnyTest) -> Iterator[str]:
 
 def risks_of(rule: Rule) -> tuple[str, ...]:
     """What is risky about a rule by its words alone, a sentence each."""
-    found = []
+    risks = []
     if any(each.kind == "takes_nothing" for each in check_line([rule])):
-        found.append("It can never take anything: its conditions contradict each other")
-    found += [
+        risks.append("It can never take anything: its conditions contradict each other")
+    risks += [
         f"“{phrase}” is short: it stands inside many other words"
         for phrase in short_phrases(rule.when)
     ]
-    return (*found, *_wide_domains(rule.when))
+    return (*risks, *_wide_domains(rule.when))

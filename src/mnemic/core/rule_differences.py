@@ -16,7 +16,7 @@ _RUNS = {
 
 
 def _runs(rule: Rule) -> str:
-    return ", ".join(_RUNS[each] for each in rule.runs)
+    return ", ".join(_RUNS[run] for run in rule.runs)
 
 
 def _listed(accounts: tuple[str, ...]) -> str:

@@ -106,9 +106,9 @@ def _own_errors(error: ValidationError) -> Iterator[ErrorDetails]:
     """The errors without those that only follow from others: pydantic calls a list empty, too,
     when nothing in it is valid.
     """
-    found = error.errors()
-    outer = {each["loc"][:depth] for each in found for depth in range(len(each["loc"]))}
-    for each in found:
+    errors = error.errors()
+    outer = {each["loc"][:depth] for each in errors for depth in range(len(each["loc"]))}
+    for each in errors:
         if each["type"] != "too_short" or each["loc"] not in outer:
             yield each
 

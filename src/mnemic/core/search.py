@@ -106,7 +106,7 @@ def _term_test(term: SearchTerm, today: date) -> dict[str, Any] | None:
         return _anywhere(term.value)
     prefix = PREFIXES[term.prefix]
     if prefix.choices and term.value.lower() not in prefix.choices:
-        if any(each.startswith(term.value.lower()) for each in prefix.choices):
+        if any(choice.startswith(term.value.lower()) for choice in prefix.choices):
             return None
         allowed = ", ".join(prefix.choices)
         raise RuleDocumentError([Problem(term.prefix, f"is one of {allowed}")])
@@ -118,7 +118,7 @@ def _begun(term: SearchTerm, text: str) -> Iterator[str]:
     if term.prefix and not term.value:
         yield term.prefix
     elif not term.prefix and term.end == len(text) and len(term.value) >= _BEGINS:
-        yield from (each for each in PREFIXES if each.startswith(term.value.lower()))
+        yield from (prefix for prefix in PREFIXES if prefix.startswith(term.value.lower()))
 
 
 def understand(text: str, today: date) -> Search:
@@ -142,7 +142,7 @@ def understand(text: str, today: date) -> Search:
             tests.append(read_test({"not": asked} if term.minus else asked))
         except RuleDocumentError as error:
             path = term.prefix or term.value
-            problems += [Problem(path, each.message) for each in error.problems]
+            problems += [Problem(path, problem.message) for problem in error.problems]
     if not tests:
         return Search(None, tuple(problems), tuple(unfinished))
     joined = tests[0] if len(tests) == 1 else read_test({"all": tests})

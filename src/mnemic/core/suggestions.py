@@ -60,8 +60,8 @@ def suggestions(
         ]
     else:
         found = [
-            Suggestion(term.start, term.end, f"{minus}{each.name}:", each.meaning)
-            for each in PREFIXES.values()
-            if each.name.startswith(typed)
+            Suggestion(term.start, term.end, f"{minus}{prefix.name}:", prefix.meaning)
+            for prefix in PREFIXES.values()
+            if prefix.name.startswith(typed)
         ]
     return found[:_LIMIT]

@@ -15,9 +15,9 @@ _SCHEMES = ("https:", "http:", "mailto:")
 
 def unsubscribe_addresses(message: MessageView) -> tuple[str, ...]:
     """The addresses by which the list can be left, in the order of its sender's preference."""
-    found = [
+    addresses = [
         _WHITE_SPACE.sub("", address)  # a folded address is joined again (RFC 2369, section 2)
         for value in message.header("list-unsubscribe")
         for address in _IN_BRACKETS.findall(value)
     ]
-    return tuple(dict.fromkeys(each for each in found if each.lower().startswith(_SCHEMES)))
+    return tuple(dict.fromkeys(each for each in addresses if each.lower().startswith(_SCHEMES)))

@@ -61,13 +61,13 @@ def _add_people(session: Session) -> None:
 def _live_in(session: Session, now: datetime) -> None:
     """Look-ins, and what the owner did by hand; the undo key leaves that alone."""
     plan, at = office(), int(now.timestamp())
-    for each in plan["look_ins"]:
-        folder_id = ensure_folder(session, each["folder"])
-        set_look_in(session, folder_id, each["days"], at=at)
-        look_into(session, folder_id, at=at - each["looked"] * _DAY)
-    for each in plan["by_hand"]:
-        search = understand(each["find"], now.date()).test
-        action = TypeAdapter[BaseAction](Action).validate_python(each["do"])
+    for item in plan["look_ins"]:
+        folder_id = ensure_folder(session, item["folder"])
+        set_look_in(session, folder_id, item["days"], at=at)
+        look_into(session, folder_id, at=at - item["looked"] * _DAY)
+    for item in plan["by_hand"]:
+        search = understand(item["find"], now.date()).test
+        action = TypeAdapter[BaseAction](Action).validate_python(item["do"])
         done = act(session, Selection(search=search), action, at=at - _DAY)
         if done.run_id is not None:
             make_lasting(session, done.run_id)
@@ -79,9 +79,11 @@ def _fill(session: Session, now: datetime) -> int:
         return 0
     _add_people(session)
     intake, made = Intake(session, now, add_rules(session)), generate(now)
-    for each in made:
-        message = parse_message(each.octets, Envelope(None, each.recipients))
-        intake.take_in(message, received=each.received, seen=each.seen, at=each.received)
+    for made_rule in made:
+        message = parse_message(made_rule.octets, Envelope(None, made_rule.recipients))
+        intake.take_in(
+            message, received=made_rule.received, seen=made_rule.seen, at=made_rule.received
+        )
     _live_in(session, now)
     return len(made)
 

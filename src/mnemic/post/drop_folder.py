@@ -39,8 +39,8 @@ def make_folder(path: Path) -> None:
     try:
         path.mkdir(parents=True, exist_ok=True)
     except (FileExistsError, NotADirectoryError) as error:
-        said = f"{path}: a file stands where a folder has to be; move it away"
-        raise FolderError(said) from error
+        problem = f"{path}: a file stands where a folder has to be; move it away"
+        raise FolderError(problem) from error
     except OSError as error:
         raise FolderError(f"{path}: this folder can’t be made ({error.strerror})") from error
 
@@ -101,19 +101,19 @@ class DropFolder:
 
     def look(self) -> None:
         """Hand over what lies there and has not changed since the last look."""
-        found: dict[Path, tuple[int, int, int]] = {}
+        sizes: dict[Path, tuple[int, int, int]] = {}
         for path in self._dropped():
             try:
-                found[path] = _print_of(path)
-                if self._seen.get(path) == found[path]:
+                sizes[path] = _print_of(path)
+                if self._seen.get(path) == sizes[path]:
                     self._one(path)
             except (OSError, UnavailableError):
                 log.exception("%s could not be taken in; tried again soon", printable(path.name))
-        self._seen = found
+        self._seen = sizes
 
     def _one(self, path: Path) -> None:
         try:
-            said = self._take(path)
+            problem = self._take(path)
         except UnavailableError:
             raise  # nothing is wrong with the file
         except OSError:
@@ -124,7 +124,7 @@ class DropFolder:
             log.exception("%s could not be read", printable(path.name))
             self._aside(path, _REFUSED, "why", f"Mnemic could not read it: {error!r}")
         else:
-            self._aside(path, _TAKEN, "taken", said)
+            self._aside(path, _TAKEN, "taken", problem)
 
     def _aside(self, path: Path, where: str, ending: str, said: str) -> None:
         """Move a file aside, with a note beside it."""

@@ -88,7 +88,7 @@ class AttachmentTypeCondition(TextTestCondition):
 
 def _facts(message: MessageView, circumstances: Circumstances) -> Iterator[Offered]:
     del circumstances
-    names = dict.fromkeys(each.name for each in message.attachments if each.name)
+    names = dict.fromkeys(attachment.name for attachment in message.attachments if attachment.name)
     for name in list(names)[:_OFFERED]:
         condition = {"field": "attachment", "test": "is", "values": [name]}
         yield Offered("attachment", name, condition)

@@ -67,8 +67,8 @@ def _facts(message: MessageView, circumstances: Circumstances) -> Iterator[Offer
     senders = _senders(message)
     if senders:
         known = not senders.isdisjoint(circumstances.contacts)
-        value, said = ("known", "known contact") if known else ("unknown", "not in the contacts")
-        yield Offered("sender", said, {"field": "contact", "test": "is", "values": [value]})
+        value, words = ("known", "known contact") if known else ("unknown", "not in the contacts")
+        yield Offered("sender", words, {"field": "contact", "test": "is", "values": [value]})
 
 
 _WORDS = {

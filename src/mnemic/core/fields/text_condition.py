@@ -95,21 +95,21 @@ class TextTestCondition(BaseCondition):
 
     def comparables(self, message: MessageView, channel: Channel) -> tuple[str, ...]:
         """The comparable forms of the candidates, made once for each message and channel."""
-        found = message.cache.get(channel)
-        if found is None:
-            found = tuple(each.comparable for each in self.candidates(message, channel))
-            message.cache[channel] = found
-        return found
+        texts = message.cache.get(channel)
+        if texts is None:
+            texts = tuple(candidate.comparable for candidate in self.candidates(message, channel))
+            message.cache[channel] = texts
+        return texts
 
     def _known(self, message: MessageView, channel: Channel) -> tuple[Candidate, ...]:
         """The pieces of the message that a channel holds, folded once for each message."""
         key = ("candidates", channel)
-        found = message.cache.get(key)
-        if found is None:
-            found = tuple(self.candidates(message, channel))
-            message.cache[key] = found
-            message.cache.setdefault(channel, tuple(each.comparable for each in found))
-        return found
+        texts = message.cache.get(key)
+        if texts is None:
+            texts = tuple(self.candidates(message, channel))
+            message.cache[key] = texts
+            message.cache.setdefault(channel, tuple(each.comparable for each in texts))
+        return texts
 
     def form(self, text: str) -> str:
         """The form in which texts of the message are compared."""
@@ -201,9 +201,9 @@ class TextTestCondition(BaseCondition):
     def phrases(self, *, turned: bool = False) -> list[Phrase]:
         """The statement: "the subject has the word permit (in exactly this case)"."""
         exactly = [Phrase(" (in exactly this case)")] if self.case else []
-        said = VERBS[self._verb()][turned and not self.has_several]
+        verb = VERBS[self._verb()][turned and not self.has_several]
         noun = self._noun_phrases(turned=turned)
-        return [*noun, Phrase(f" {said} "), *listed(strong(self.values), "or"), *exactly]
+        return [*noun, Phrase(f" {verb} "), *listed(strong(self.values), "or"), *exactly]
 
     @property
     def has_several(self) -> bool:

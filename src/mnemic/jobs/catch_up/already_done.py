@@ -27,33 +27,33 @@ class AlreadyDone:
 
     def __init__(self, session: Session, rule: Rule, masks: Masks) -> None:
         self._session, self._masks = session, masks
-        found = [(action.claim, self._wanted(action.effect("hand"))) for action in rule.then]
-        self._all = [(claim, wanted) for claim, wanted in found if wanted is not None]
+        mask = [(action.claim, self._wanted(action.effect("hand"))) for action in rule.then]
+        self._all = [(claim, wanted) for claim, wanted in mask if wanted is not None]
 
     def of(self, id_range: IdRange) -> Mask:
         """The messages of a range of ids that are as wanted."""
-        found = self._masks.there(id_range)
+        mask = self._masks.there(id_range)
         for _, wanted in self._all:
-            found = found & wanted(id_range)
-        return found
+            mask = mask & wanted(id_range)
+        return mask
 
     def changed(self, id_range: IdRange, overruled: Mapping[Hashable, Mask]) -> Mask:
         """The messages about which something changes, but for claims that are overruled."""
-        found = np.zeros(id_range.high - id_range.low, np.bool_)
+        mask = np.zeros(id_range.high - id_range.low, np.bool_)
         for claim, wanted in self._all:
             changed = ~wanted(id_range)
             if claim is not None and claim in overruled:
                 changed &= ~overruled[claim]
-            found |= changed
-        return found
+            mask |= changed
+        return mask
 
     def moved(self, id_range: IdRange) -> Mask:
         """The messages that are elsewhere than the rule puts them."""
-        found = np.zeros(id_range.high - id_range.low, np.bool_)
+        mask = np.zeros(id_range.high - id_range.low, np.bool_)
         for claim, wanted in self._all:
             if claim == "place":
-                found |= ~wanted(id_range)
-        return found
+                mask |= ~wanted(id_range)
+        return mask
 
     def _wanted(self, effect: Effect | None) -> _Wanted | None:
         """How messages are that an effect leaves alone; None where it changes no message."""

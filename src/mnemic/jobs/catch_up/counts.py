@@ -35,7 +35,7 @@ def of_accounts(session: Session, masks: Masks, rule: Rule, id_range: IdRange) -
         return there
     wanted = set(map(canonical_address, rule.accounts))
     accounts = list_accounts(session)
-    ids = [each.id for each in accounts if canonical_address(each.address) in wanted]
+    ids = [account.id for account in accounts if canonical_address(account.address) in wanted]
     return there & masks.of_accounts(ids, id_range)
 
 
@@ -79,7 +79,7 @@ class CatchUpCounts:
         self._by_hand = _by_hand(session, masks, rule_id)
         self._settled = AlreadyDone(session, rule, masks)
         self._claims = {claim for each in rule.then if (claim := each.claim) is not None}
-        self._above = [each for each in above if self._may_claim(each.rule)]
+        self._above = [stored for stored in above if self._may_claim(stored.rule)]
         self._inbox = folder_with_role(session, "inbox")
         self._seen: list[_Seen] = []
         self.settled = self.respected = self.changed = self.moved = self.out_of_inbox = 0
@@ -134,7 +134,7 @@ class CatchUpCounts:
                     return "left out of a catch-up"
                 if seen.by_hand[at] and not seen.settled[at]:
                     return "as you put it"
-                above = [each for each in self._above if each.id == int(seen.placed[at])]
+                above = [stored for stored in self._above if stored.id == int(seen.placed[at])]
                 return f"left to {above[0].rule.name}" if above else ""
         return ""
 
@@ -143,9 +143,9 @@ def _by_hand(session: Session, masks: Masks, rule_id: int | None) -> Mask:
     """By id, the messages that a person changed after this rule last acted on them."""
 
     def find() -> Mask:
-        found = np.zeros(masks.top + 1, np.bool_)
+        mask = np.zeros(masks.top + 1, np.bool_)
         if rule_id is not None:
-            found[list(changed_by_hand(session, rule_id=rule_id))] = True
-        return found
+            mask[list(changed_by_hand(session, rule_id=rule_id))] = True
+        return mask
 
     return masks.remembered(("changed by hand", rule_id), find)  # type: ignore[no-any-return] # what find made

@@ -40,11 +40,11 @@ def is_due(session: Session, *, now: datetime) -> bool:
 def prepare_daily(session: Session, *, now: datetime) -> PreparedCatchUp | None:
     """What the rules that run daily have to do; None where there are no such rules."""
     line = list_rules(session)
-    rules = [each for each in line if each.rule.enabled and _DAILY in each.rule.runs]
+    rules = [stored for stored in line if stored.rule.enabled and _DAILY in stored.rule.runs]
     if not rules:
         return None
     # They pass one after the other, over all mail: a rule may clear out the trash.
-    plan = CatchUpPlan(tuple(each.id for each in rules), everywhere=True, takes_left=True)
+    plan = CatchUpPlan(tuple(rule.id for rule in rules), everywhere=True, takes_left=True)
     return prepare_catch_up(session, plan, now=now.astimezone(UTC))
 
 

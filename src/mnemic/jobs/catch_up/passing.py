@@ -62,10 +62,10 @@ class CatchUpReport(BaseModel):
 
     def count_takers(self, effects: RuleEffects, messages: int) -> None:
         """Count the rules that took so many messages."""
-        for each in effects.frames:
-            share = self.by_rule.setdefault(each.rule_id, RuleShare())
+        for frame in effects.frames:
+            share = self.by_rule.setdefault(frame.rule_id, RuleShare())
             share.taken += messages
-            share.overruled += messages * each.overruled
+            share.overruled += messages * frame.overruled
 
     def leave(self, rule_ids: Set[int]) -> None:
         """Count a message of which something is left to these rules."""
@@ -188,11 +188,11 @@ class Applying:
 
     def _effects_of(self, outcome: Outcome) -> RuleEffects:
         """What rules do depends on which of them took the message, and on nothing else of it."""
-        found = self._effects.get(outcome.taken_by)
-        if found is None:
-            found = effects_of(self._session, outcome, self._ids, self._event, self._ready.acting)
-            self._effects[outcome.taken_by] = found
-        return found
+        effects = self._effects.get(outcome.taken_by)
+        if effects is None:
+            effects = effects_of(self._session, outcome, self._ids, self._event, self._ready.acting)
+            self._effects[outcome.taken_by] = effects
+        return effects
 
     def _given(self, message: StoredMessage) -> Given:
         received = datetime.fromtimestamp(message.row.received_at, UTC)

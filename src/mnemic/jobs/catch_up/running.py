@@ -97,21 +97,21 @@ class PreparedCatchUp:
     @property
     def acting_rules(self) -> ActingRules:
         """The rules as they are applied."""
-        documents = [each.rule.model_dump(mode="json", by_alias=True) for each in self.line]
+        documents = [stored.rule.model_dump(mode="json", by_alias=True) for stored in self.line]
         return ActingRules(
             json.dumps(documents),
-            tuple(each.id for each in self.line),
-            tuple(each.id for each in self.rules),
+            tuple(stored.id for stored in self.line),
+            tuple(rule.id for rule in self.rules),
         )
 
 
 def _rules_of(session: Session, plan: CatchUpPlan) -> Iterator[tuple[StoredRule, bool]]:
     """The rules that mail passes, and whether each is one of the plan."""
     chosen = set(plan.rule_ids)
-    for each in list_rules(session):
-        passed = each.rule.enabled and "arrival" in each.rule.runs and not plan.takes_left
-        if passed or each.id in chosen:
-            yield each, each.id in chosen
+    for stored in list_rules(session):
+        passed = stored.rule.enabled and "arrival" in stored.rule.runs and not plan.takes_left
+        if passed or stored.id in chosen:
+            yield stored, stored.id in chosen
 
 
 def in_usual_folders(session: Session, masks: Masks, id_range: IdRange) -> Mask:
@@ -157,8 +157,8 @@ def prepare_catch_up(session: Session, plan: CatchUpPlan, *, now: datetime) -> P
     id_range = IdRange(0, masks.top)
     misses = Misses(masks.top, lambda condition: masks.of(condition, id_range))
     taken = np.zeros(masks.top, np.bool_)
-    for each in rules:
-        taken |= misses.takes(each.rule)
+    for stored in rules:
+        taken |= misses.takes(stored.rule)
     ids = tuple(asked[taken[asked - 1]][::-1].tolist())
     passed = tuple(each for each, _ in line)
     return PreparedCatchUp(tuple(rules), passed, asked.size, ids, plan.respects)

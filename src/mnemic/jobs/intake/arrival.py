@@ -202,7 +202,7 @@ class Intake:
             for name, put, owner in effects.labels
             if put
         ]
-        put_labels(session, message_id, [each.after for each in labels])
+        put_labels(session, message_id, [label.after for label in labels])
         changes += labels
         copies: list[Copying] = [
             (message_id, ensure_folder(session, path), owner) for path, owner in effects.copies

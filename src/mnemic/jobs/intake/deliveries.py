@@ -63,8 +63,8 @@ class Deliveries:
             if len(batch) == 1 or isinstance(error, UnavailableError):
                 self._end(batch, error)
             else:  # one that can't be taken in does not keep the others out
-                for each in batch:
-                    self._take_in([each])
+                for message in batch:
+                    self._take_in([message])
         else:
             self._end(batch)
             if arrivals:
@@ -72,14 +72,14 @@ class Deliveries:
 
     def _write(self, batch: Sequence[_Waiting]) -> list[Arrival]:
         with self._database.writing() as session:
-            intake = Intake(session, max(each.received for each in batch))
+            intake = Intake(session, max(message.received for message in batch))
             return [
-                intake.take_in(each.message, received=each.received)
-                for each in batch
+                intake.take_in(message.message, received=message.received)
+                for message in batch
                 # Sent again, since our answer was lost: it is here, once.
-                if same_delivery(session, each.message) is None
+                if same_delivery(session, message.message) is None
             ]
 
     def _end(self, batch: Sequence[_Waiting], error: Exception | None = None) -> None:
-        for each in batch:
-            each.done, each.error = True, error
+        for message in batch:
+            message.done, message.error = True, error

@@ -125,9 +125,9 @@ class ImportDesk:
 
             def counted() -> Iterator[FileMessage]:
                 nonlocal read
-                for each in read_files([path], only_mail=True):
-                    read += len(each.octets)
-                    yield each
+                for file in read_files([path], only_mail=True):
+                    read += len(file.octets)
+                    yield file
 
             def tell(report: ImportReport) -> None:
                 done = min(1.0, read / size)
@@ -139,8 +139,8 @@ class ImportDesk:
         except UnavailableError:
             raise
         except MnemicError as error:
-            told = str(error).replace(f"{path}", self._progress[import_id].name)
-            self._tell(import_id, state="refused", problem=told)
+            problem = str(error).replace(f"{path}", self._progress[import_id].name)
+            self._tell(import_id, state="refused", problem=problem)
         else:
             self._tell(import_id, state="finished", done=1.0)
         path.unlink()

@@ -51,7 +51,7 @@ class _Recording:
         self._session = session
         self.run_id = begin_run(session, at=at, actor="person")
         self._rules = {
-            each.id: row_values(session, "rule", each.id) for each in list_rules(session)
+            stored.id: row_values(session, "rule", stored.id) for stored in list_rules(session)
         }
         self._folders = set(folder_paths(session))
 
@@ -84,7 +84,7 @@ class _Recording:
         session = self._session
         for folder in sorted(set(folder_paths(session)) - self._folders):
             record_row(session, self.run_id, "folder", folder, None)
-        now = [each.id for each in list_rules(session)]
+        now = [stored.id for stored in list_rules(session)]
         for rule_id in dict.fromkeys([*self._rules, *now]):
             record_row(session, self.run_id, "rule", rule_id, self._rules.get(rule_id))
         changed = finish_run_of_rows(session, self.run_id, saying)
@@ -125,27 +125,27 @@ def _on(session: Session, ids: Iterable[int]) -> list[StoredRule]:
 def switch_rules(session: Session, ids: Iterable[int], *, on: bool, at: int) -> LineChange:
     """Switch rules on or off."""
     recording, rules = _Recording(session, at), _on(session, ids)
-    for each in rules:
-        replace_rule(session, each.id, each.rule.model_copy(update={"enabled": on}))
+    for stored in rules:
+        replace_rule(session, stored.id, stored.rule.model_copy(update={"enabled": on}))
     return recording.done(f"{_named(rules)} switched {'on' if on else 'off'}", rules)
 
 
 def delete_rules(session: Session, ids: Iterable[int], *, at: int) -> LineChange:
     """Delete rules; mail stays where it is."""
     recording, rules = _Recording(session, at), _on(session, ids)
-    for each in rules:
-        delete_rule(session, each.id)
+    for rule in rules:
+        delete_rule(session, rule.id)
     return recording.done(f"{_named(rules)} deleted")
 
 
 def copy_rules(session: Session, ids: Iterable[int], *, at: int) -> LineChange:
     """Put a copy of each rule right below it, switched off until its owner has looked at it."""
     recording, rules = _Recording(session, at), _on(session, ids)
-    order, made = [each.id for each in list_rules(session)], []
-    for each in rules:
-        copied = {"name": f"{each.rule.name}, copy", "enabled": False}
-        made.append(add_rule(session, each.rule.model_copy(update=copied)))
-        order.insert(order.index(each.id) + 1, made[-1].id)
+    order, made = [stored.id for stored in list_rules(session)], []
+    for original in rules:
+        copied = {"name": f"{original.rule.name}, copy", "enabled": False}
+        made.append(add_rule(session, original.rule.model_copy(update=copied)))
+        order.insert(order.index(original.id) + 1, made[-1].id)
     reorder_rules(session, order)
     return recording.done(f"{_named(rules)} copied", made)
 

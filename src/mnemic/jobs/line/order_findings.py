@@ -77,7 +77,7 @@ class _Mail:
         id_range = IdRange(0, masks.top)
         misses = Misses(masks.top, lambda condition: masks.of(condition, id_range))
         there = masks.there(id_range)
-        self.taken: list[Mask] = [misses.takes(each.rule) & there for each in line]
+        self.taken: list[Mask] = [misses.takes(stored.rule) & there for stored in line]
 
     @staticmethod
     def newest(mask: Mask) -> tuple[int, ...]:
@@ -90,17 +90,17 @@ def check_order(session: Session, *, now: datetime) -> list[Finding]:
     line = list_rules(session)
     mail = _Mail(session, line, now)
     logic = check_line([each.rule for each in line])
-    found = [_of_logic(line, mail, each) for each in logic]
+    findings = [_of_logic(line, mail, each) for each in logic]
     told_by_logic = {each.position for each in logic}
-    found += _conflicts(line, mail, told_by_logic)
-    found += _gone(session, line)
-    found += _put_back(session, line, now)
+    findings += _conflicts(line, mail, told_by_logic)
+    findings += _gone(session, line)
+    findings += _put_back(session, line, now)
     order = {stored.id: at for at, stored in enumerate(line)}
-    return sorted(found, key=lambda each: order[each.rule_id])
+    return sorted(findings, key=lambda each: order[each.rule_id])
 
 
 def _named(rules: Sequence[StoredRule]) -> str:
-    return " and ".join(f"“{each.rule.name}”" for each in rules)
+    return " and ".join(f"“{stored.rule.name}”" for stored in rules)
 
 
 _REMEDIES: dict[str, tuple[RemedyKind, ...]] = {
@@ -209,7 +209,7 @@ def _missing(rule: Rule, folders: set[str], labels: set[str]) -> Iterator[str]:
 
 def _gone(session: Session, line: Sequence[StoredRule]) -> Iterator[Finding]:
     folders = set(map(fold, folder_paths(session).values()))
-    labels = {fold(each.name) for each in list_labels(session)}
+    labels = {fold(label.name) for label in list_labels(session)}
     for stored in line:
         missing = list(dict.fromkeys(_missing(stored.rule, folders, labels)))
         if stored.rule.enabled and missing:

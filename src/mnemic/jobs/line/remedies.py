@@ -20,7 +20,7 @@ __all__ = ["order_with", "remedy", "sparing"]
 
 def order_with(ids: list[int], rule_id: int, above: int) -> list[int]:
     """The order of a line with one rule right above another."""
-    order = [each for each in ids if each != rule_id]
+    order = [key for key in ids if key != rule_id]
     order.insert(order.index(above), rule_id)
     return order
 
@@ -52,6 +52,6 @@ def remedy(
         return make_places_of(session, rule.rule, at=at)
     assert other is not None  # noqa: S101 -- seen to above
     if kind == "move_above":
-        ids = [each.id for each in list_rules(session)]
+        ids = [stored.id for stored in list_rules(session)]
         return move_rules(session, order_with(ids, rule.id, other.id), at=at)
     return change_rule(session, other.id, sparing(other.rule, rule.rule), at=at)

@@ -24,7 +24,7 @@ class Incoming:
 def document_of(session: Session, ids: Iterable[int] | None = None) -> RuleDocument:
     """The line, or some of its rules, as a document."""
     wanted = None if ids is None else set(ids)
-    rules = (each.rule for each in list_rules(session) if wanted is None or each.id in wanted)
+    rules = (stored.rule for stored in list_rules(session) if wanted is None or stored.id in wanted)
     return RuleDocument(format="mnemic-rules", version=1, rules=tuple(rules))
 
 

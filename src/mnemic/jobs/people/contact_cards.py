@@ -24,7 +24,7 @@ def import_contacts(session: Session, octets: bytes) -> ContactsReport:
 
     One whose name and addresses are in the address book already is not added again.
     """
-    there = {_key(each.name, each.addresses) for each in list_contacts(session)}
+    there = {_key(contact.name, contact.addresses) for contact in list_contacts(session)}
     added = known = 0
     for card in read_cards(octets):
         key = _key(card.name, card.addresses)
@@ -43,5 +43,5 @@ def _key(name: str, addresses: tuple[str, ...]) -> tuple[str, frozenset[str]]:
 
 def export_contacts(session: Session) -> str:
     """The whole address book as one vCard file, each card as it came or was made."""
-    cards = (each.card for each in list_contacts(session))
+    cards = (contact.card for contact in list_contacts(session))
     return "".join(card if card.endswith("\n") else f"{card}\r\n" for card in cards)

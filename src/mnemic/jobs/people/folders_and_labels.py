@@ -103,10 +103,10 @@ def delete_folder(
         ask_about_chosen(session, trash)
     run_id = begin_run(session, at=at, actor="person")
     set_slot(session, run_id, "folder_id", trash, at=at)
-    for each in folders:
-        before = row_values(session, "folder", each)
-        remove_folder(session, each)
-        record_row(session, run_id, "folder", each, before)
+    for inner_id in folders:
+        before = row_values(session, "folder", inner_id)
+        remove_folder(session, inner_id)
+        record_row(session, run_id, "folder", inner_id, before)
     finish_run(session, run_id, f"Folder “{path}” deleted")
     return run_id
 

@@ -34,19 +34,19 @@ def steps_of(session: Session, message_id: int) -> list[MessageStep]:
     received = received_at(session, message_id)
     steps = [MessageStep(received, "Received", by_person=False, minor=True)]
     for each, saying in zip(done, sayings, strict=True):
-        said = "Opened" if each.lasting else saying
+        words = "Opened" if each.lasting else saying
         if each.undid is not None:
-            said += f", undoing “{each.undid}”"
-        steps.append(MessageStep(each.at, said, by_person=True, minor=each.change.slot == "seen"))
+            words += f", undoing “{each.undid}”"
+        steps.append(MessageStep(each.at, words, by_person=True, minor=each.change.slot == "seen"))
     return steps
 
 
 def change_sayings(session: Session, changes: Iterable[RunChange]) -> list[str]:
     """Each change in words, before and after: "Moved from Inbox to Moorings / Permits"."""
     paths = {str(key): spoken_path(path) for key, path in folder_paths(session).items()}
-    labels = {str(each.id): each.name for each in list_labels(session)}
+    labels = {str(label.id): label.name for label in list_labels(session)}
     erased = str(folder_with_role(session, "erased"))
-    return [_saying(each, paths, labels, erased) for each in changes]
+    return [_saying(change, paths, labels, erased) for change in changes]
 
 
 def _saying(change: RunChange, paths: dict[str, str], labels: dict[str, str], erased: str) -> str:

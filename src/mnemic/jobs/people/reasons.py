@@ -91,7 +91,7 @@ class _Looking:
 
     def __init__(self, session: Session) -> None:
         self._session = session
-        self._labels = {str(each.id): each.name for each in list_labels(session)}
+        self._labels = {str(label.id): label.name for label in list_labels(session)}
         self._inbox = folder_with_role(session, "inbox")
         self._erased = str(folder_with_role(session, "erased"))
 

@@ -41,4 +41,4 @@ def what_if(
         flagged=_came(session, message_id, "flagged"),
     )
     given = Given(state, around.of(received, message.id))
-    return event, line, through_rules([each.rule for each in line], message, event, given)
+    return event, line, through_rules([stored.rule for stored in line], message, event, given)

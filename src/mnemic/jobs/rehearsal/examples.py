@@ -59,11 +59,15 @@ class _Checking:
         if not wanted:
             return "is taken" if tried.took else ""
         if not tried.took:
-            found = missing(tried)
-            if found is None or found.condition.condition is None:
+            missed = missing(tried)
+            if missed is None or missed.condition.condition is None:
                 return "is not taken"
-            said = condition_saying(found.condition.condition)
-            return f"is kept out: {said}" if found.spared else f"is not taken, all but: {said}"
+            condition = condition_saying(missed.condition.condition)
+            return (
+                f"is kept out: {condition}"
+                if missed.spared
+                else f"is not taken, all but: {condition}"
+            )
         for above in line[: line.index(stored)]:
             if not comes_first(above.rule, stored.rule):
                 continue
@@ -111,12 +115,14 @@ def broken_examples(
     if not pins:
         return []
     broken = {
-        (each.rule.id, each.message.id)
-        for each in check_examples(session, before, pins, now=now)
-        if each.wrong and each.rule.rule.enabled
+        (example.rule.id, example.message.id)
+        for example in check_examples(session, before, pins, now=now)
+        if example.wrong and example.rule.rule.enabled
     }
     return [
-        each
-        for each in check_examples(session, after, pins, now=now)
-        if each.wrong and each.rule.rule.enabled and (each.rule.id, each.message.id) not in broken
+        example
+        for example in check_examples(session, after, pins, now=now)
+        if example.wrong
+        and example.rule.rule.enabled
+        and (example.rule.id, example.message.id) not in broken
     ]

@@ -147,7 +147,7 @@ class _Counting:
         if rule.unless is not None:
             self._tests += _paths(rule.unless, "unless")
         self.other = _other_bracket(rule.when)
-        self.above = [each for each in above if comes_first(each.rule, rule)]
+        self.above = [stored for stored in above if comes_first(stored.rule, rule)]
         self._session = session
         self.counts = _Counts()
 
@@ -260,9 +260,9 @@ def _told(
         nearly=nearly.size,
         first_nearly=first_nearly,
         earlier=tuple(
-            Earlier(each.id, counts.earlier[each.id], each.rule.stop)
-            for each in counting.above
-            if counts.earlier[each.id]
+            Earlier(stored.id, counts.earlier[stored.id], stored.rule.stop)
+            for stored in counting.above
+            if counts.earlier[stored.id]
         ),
         risks=(*risks_of(counting.rule), *_risks(session, masks, takes, counts.folders[inbox])),
     )

@@ -75,7 +75,7 @@ class ShownMail:
         messages = {m.id: m for m in stored_messages(self._session, iter([*takes, *nearly]))}
         know_folded(self._session, messages)
         return (
-            tuple(self._taken(messages[each]) for each in takes),
+            tuple(self._taken(messages[key]) for key in takes),
             tuple(self._nearly(messages[each]) for each in nearly),
         )
 
@@ -85,9 +85,9 @@ class ShownMail:
 
     def _nearly(self, message: StoredMessage) -> NearlyTaken:
         tried = self._trying.on(message)
-        found = missing(tried)
-        told = ""
-        if found is not None and found.condition.condition is not None:
-            said = condition_saying(found.condition.condition)
-            told = f"kept out: {said}" if found.spared else f"all but: {said}"
-        return NearlyTaken(message, tuple(evidence_of(tried.when, partly=True)), told)
+        missed = missing(tried)
+        saying = ""
+        if missed is not None and missed.condition.condition is not None:
+            condition = condition_saying(missed.condition.condition)
+            saying = f"kept out: {condition}" if missed.spared else f"all but: {condition}"
+        return NearlyTaken(message, tuple(evidence_of(tried.when, partly=True)), saying)

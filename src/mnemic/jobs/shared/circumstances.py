@@ -36,7 +36,7 @@ class _Answered(Mapping[str, datetime]):
 
 def _recipients(message: MessageView) -> Iterator[str]:
     """The canonical addresses a message came to, those of its envelope first."""
-    yield from (each.canonical for each in message.envelope.addresses)
+    yield from (address.canonical for address in message.envelope.addresses)
     for header in _RECIPIENTS:
         yield from (each.canonical for each in message.addresses.get(header, ()))
 
@@ -78,8 +78,8 @@ class MailboxCircumstances:
         """The account a message came to: by its envelope, else its recipients, else the first."""
         if not self._mine:
             return None
-        found = account_for(self._mine, _recipients(message))
-        return found or self.accounts[0]
+        account = account_for(self._mine, _recipients(message))
+        return account or self.accounts[0]
 
     def is_sent(self, message: MessageView) -> bool:
         """Whether the owner wrote it, to others alone."""

@@ -71,7 +71,9 @@ class GatheredChanges:
 
     def _gather_labels(self, message: StoredMessage, effects: RuleEffects) -> bool:
         borne = set(map(canonical_name, message.state.labels))
-        wanted = [each for each in effects.labels if (canonical_name(each[0]) in borne) != each[1]]
+        wanted = [
+            label for label in effects.labels if (canonical_name(label[0]) in borne) != label[1]
+        ]
         for name, put, owner in wanted:
             self._labels.setdefault((name, put), []).append((message.id, owner))
         return bool(wanted)

@@ -41,8 +41,8 @@ class LargeMove:
     def largest(self) -> tuple[int, str] | None:
         """How many messages go where, if that is much; a single message is never."""
         much = min(_MANY, self.all_mail * _MUCH)
-        found = [each for each in self._parts() if each[0] > max(much, 1)]
-        return max(found, key=lambda each: each[0]) if found else None
+        large = [part for part in self._parts() if part[0] > max(much, 1)]
+        return max(large, key=lambda each: each[0]) if large else None
 
 
 def question_about(move: LargeMove) -> str | None:

@@ -90,13 +90,13 @@ def effects_of(
         rule_id, acts = rule_ids[rule.position], acting is None or rule.position in acting
         if acts:
             effects.frames.append(_frame(session, rule, rule_id, event))
-        for each in rule.actions:
-            claim = each.action.claim
+        for action in rule.actions:
+            claim = action.action.claim
             winner = rule if claim is None else claimed.setdefault(claim, rule)
             if not acts:
                 continue
-            if each.overruled_by is None:
-                effects.add(session, each.action, rule_id, event)
+            if action.overruled_by is None:
+                effects.add(session, action.action, rule_id, event)
             elif acting is not None and winner.position not in acting:
                 effects.left.append(rule_ids[winner.position])
     return effects
@@ -106,7 +106,7 @@ def trail_rows(
     message_id: int, outcome: Outcome, effects: RuleEffects, event: Event, at: int
 ) -> Iterator[tuple[object, ...]]:
     """What each rule that acted did, with its evidence, as ``store.journal.trail`` keeps it."""
-    rules = {each.position: each for each in outcome.takers}
+    rules = {taker.position: taker for taker in outcome.takers}
     for frame in effects.frames:
         pieces = [
             (e.field, e.value, e.start, e.end) for e in evidence_of(rules[frame.position].when)
@@ -127,8 +127,8 @@ def trail_rows(
 def _frame(session: Session, rule: RuleTrail, rule_id: int, event: Event) -> TrailFrame:
     acted = [each.action for each in rule.actions if each.overruled_by is None]
     effects = [action.effect(event) for action in acted]
-    labels = [each.name for each in effects if isinstance(each, Label) and each.put]
-    folders = [path_of(session, each) for each in effects if isinstance(each, MoveTo)]
+    labels = [effect.name for effect in effects if isinstance(effect, Label) and effect.put]
+    folders = [path_of(session, effect) for effect in effects if isinstance(effect, MoveTo)]
     return TrailFrame(
         position=rule.position,
         rule_id=rule_id,

@@ -33,11 +33,13 @@ def selection_named(
     if [folder, label, find].count(None) < 2:
         raise NothingMeantError("name one of --folder, --label and --find")
     if folder is not None:
-        found = folder_at(session, folder)
-        if found is None:
+        folder_id = folder_at(session, folder)
+        if folder_id is None:
             raise NothingMeantError(f"there is no folder “{folder}”")
         return (
-            Selection(folders=tuple(below(session, found))) if deep else Selection(folder_id=found)
+            Selection(folders=tuple(below(session, folder_id)))
+            if deep
+            else Selection(folder_id=folder_id)
         )
     if label is not None:
         label_id = label_called(session, label)
@@ -47,7 +49,7 @@ def selection_named(
     if find is not None:
         search = understand(find, datetime.now(read_preferences(session).zone).date())
         if search.problems or search.test is None:
-            told = "; ".join(map(str, search.problems)) or "it asks for nothing"
-            raise NothingMeantError(f"the search can’t be used: {told}")
+            problem = "; ".join(map(str, search.problems)) or "it asks for nothing"
+            raise NothingMeantError(f"the search can’t be used: {problem}")
         return Selection(search=search.test)
     return Selection()

@@ -40,20 +40,20 @@ def action_trails(rule: RuleTrail, event: Event) -> list[dict[str, Any]]:
     goes_out = event in ("arrival", "sent")
     return [
         {
-            "action": each.action.model_dump(mode="json"),
-            "overruled_by": each.overruled_by,
-            "held_back": each.held_back if goes_out or not each.action.goes_out else _OLD_MAIL,
+            "action": action.action.model_dump(mode="json"),
+            "overruled_by": action.overruled_by,
+            "held_back": action.held_back if goes_out or not action.action.goes_out else _OLD_MAIL,
         }
-        for each in rule.actions
+        for action in rule.actions
     ]
 
 
 def _reply(outcome: Outcome) -> tuple[str, ReplyAction] | None:
     """The rule that answers, and what it answers."""
     for rule in outcome.takers:
-        for each in rule.actions:
-            if isinstance(each.action, ReplyAction) and each.held_back is None:
-                return rule.name, each.action
+        for action in rule.actions:
+            if isinstance(action.action, ReplyAction) and action.held_back is None:
+                return rule.name, action.action
     return None
 
 
@@ -61,8 +61,8 @@ def _forwarding_rule(outcome: Outcome, recipient: str) -> str:
     return next(
         rule.name
         for rule in outcome.takers
-        for each in rule.actions
-        if recipient in getattr(each.action, "to", ())
+        for action in rule.actions
+        if recipient in getattr(action.action, "to", ())
     )
 
 
@@ -78,11 +78,11 @@ def send_outside(
         rule = _forwarding_rule(outcome, recipient)
         what = {"kind": "forward", "recipient": recipient, "subject": subject, "octets": octets}
         add_posted(session, Posted(rule_name=rule, **what, **common))  # type: ignore[arg-type] # fields by name
-    found = _reply(outcome) if outcome.reply else None
+    reply = _reply(outcome) if outcome.reply else None
     recipient_of_reply = reply_address(message)
-    if found is None or recipient_of_reply is None:
+    if reply is None or recipient_of_reply is None:
         return
-    rule, action = found
+    rule, action = reply
     answer = action.subject or f"{_REPLY_LEAD}{subject}"
     octets = reply_to(
         sender=sender.address,

@@ -100,7 +100,7 @@ def whereabouts(condition: WhereaboutsCondition, asking: Asking) -> Answer:
         accounts = list_accounts(session)
         return _is_one_of(
             "account_id",
-            [each.id for each in accounts if canonical_address(each.address) in addresses],
+            [account.id for account in accounts if canonical_address(account.address) in addresses],
         )
     names = set(map(fold, condition.values))
     if condition.field == "folder":

@@ -29,8 +29,8 @@ def ids_holding(condition: BaseCondition, asking: Asking, id_range: IdRange) -> 
     """The messages of a range for which the condition holds; None where they have to be parsed."""
     if has_many_values(condition):  # one of them has to pass
         parts = [ids_holding(part, asking, id_range) for part in in_parts(condition)]
-        told = [part for part in parts if part is not None]
-        return np.unique(np.concatenate(told)) if len(told) == len(parts) else None
+        known = [part for part in parts if part is not None]
+        return np.unique(np.concatenate(known)) if len(known) == len(parts) else None
     answer = answer_to(condition, asking)
     return None if answer.to_parse else _ids_of(answer, asking.session, id_range)
 

@@ -46,7 +46,7 @@ def addresses(condition: AddressCondition, asking: Asking) -> Answer:
     written, enveloped = _passing(condition, asking)
     if condition.field != "recipient":
         return Answer(ids=_bearing((condition.field,), written))
-    headers = _bearing([each for each in _RECIPIENTS if each != ENVELOPE], written)
+    headers = _bearing([recipient for recipient in _RECIPIENTS if recipient != ENVELOPE], written)
     return Answer(ids=f"{headers} UNION {_bearing((ENVELOPE,), enveloped)}")
 
 

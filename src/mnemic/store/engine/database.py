@@ -85,8 +85,8 @@ def _trouble(path: Path, error: BaseException) -> UnavailableError | None:
     known = None if code is None else _TROUBLES.get(code & 0xFF)  # without the extended part
     if known is None:
         return None
-    kind, said = known
-    return kind(f"{path.name}: {said}. Nothing was changed")
+    kind, words = known
+    return kind(f"{path.name}: {words}. Nothing was changed")
 
 
 @contextmanager
@@ -95,10 +95,10 @@ def _telling(path: Path) -> Iterator[None]:
     try:
         yield
     except (DatabaseError, sqlite3.Error) as error:
-        told = _trouble(path, error)
-        if told is None:
+        trouble = _trouble(path, error)
+        if trouble is None:
             raise
-        raise told from error
+        raise trouble from error
 
 
 def _engine(path: Path, begin: str) -> Engine:

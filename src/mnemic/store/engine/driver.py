@@ -36,7 +36,7 @@ def driver(session: Session) -> sqlite3.Connection:
 @cache
 def _insert(model: type[SQLModel], columns: tuple[str, ...]) -> str:
     named = ", ".join(columns)
-    values = ", ".join(f":{each}" for each in columns)
+    values = ", ".join(f":{column}" for column in columns)
     return f"INSERT INTO {model.__tablename__} ({named}) VALUES ({values})"
 
 

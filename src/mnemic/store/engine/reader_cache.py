@@ -42,8 +42,8 @@ class ReaderCache:
     def get(self, key: Hashable, make: Callable[[], Found]) -> Found:
         """What is kept under the key, made where there is nothing yet."""
         if key in self._found:
-            found: Found = self._found[key]
-            return found
+            value: Found = self._found[key]
+            return value
         made = make()
         self.keep(key, made)
         return made

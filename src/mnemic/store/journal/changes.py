@@ -121,7 +121,7 @@ def record_changes(
     driver(session).executemany(
         "INSERT INTO journal (run_id, entity, entity_id, slot, before, after, rule_id)"
         " VALUES (?, 'message', ?, ?, ?, ?, ?)",
-        [(run_id, message_id, *each) for each in changes],
+        [(run_id, message_id, *change) for change in changes],
     ).close()
 
 

@@ -25,7 +25,7 @@ def _empty(session: Session) -> None:
 def choose_ids(session: Session, ids: Iterable[int]) -> int:
     """Let ``chosen`` be these messages; how many they are."""
     _empty(session)
-    rows = [{"id": each} for each in ids]
+    rows = [{"id": key} for key in ids]
     if rows:
         session.connection().execute(text("INSERT OR IGNORE INTO chosen VALUES (:id)"), rows)
     return int(execute(session, "SELECT count(*) FROM chosen").scalar_one())

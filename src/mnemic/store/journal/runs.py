@@ -45,9 +45,11 @@ def finish_run(session: Session, run_id: int, saying: str) -> int:
         run=run_id,
     )
     if changes:
-        said = {"run": run_id, "saying": saying, "messages": messages}
+        values = {"run": run_id, "saying": saying, "messages": messages}
         execute(
-            session, "UPDATE run SET saying = :saying, messages = :messages WHERE id = :run", **said
+            session,
+            "UPDATE run SET saying = :saying, messages = :messages WHERE id = :run",
+            **values,
         )
     else:
         execute(session, "DELETE FROM run WHERE id = :run", run=run_id)

@@ -68,7 +68,7 @@ def trail_of(session: Session, message_ids: Iterable[int]) -> dict[int, list[Tra
         .where(col(TrailRow.message_id).in_(list(message_ids)))
         .order_by(col(TrailRow.at), col(TrailRow.id))
     )
-    found: dict[int, list[TrailEntry]] = {}
+    entries: dict[int, list[TrailEntry]] = {}
     for row in rows:
         entry = TrailEntry(
             message_id=row.message_id,
@@ -81,8 +81,8 @@ def trail_of(session: Session, message_ids: Iterable[int]) -> dict[int, list[Tra
             evidence=tuple(EvidencePiece(*each) for each in json.loads(row.evidence)),
             actions=row.actions,
         )
-        found.setdefault(row.message_id, []).append(entry)
-    return found
+        entries.setdefault(row.message_id, []).append(entry)
+    return entries
 
 
 def labels_put_by_rules(session: Session) -> list[str]:

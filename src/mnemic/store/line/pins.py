@@ -20,10 +20,10 @@ class Pin:
 
 def pins_of_rules(session: Session) -> dict[int, list[Pin]]:
     """The pins of each rule that has some, by the rule's id."""
-    found: dict[int, list[Pin]] = {}
+    pins_by_rule: dict[int, list[Pin]] = {}
     for row in session.exec(select(PinRow).order_by(col(PinRow.message_id))):
-        found.setdefault(row.rule_id, []).append(Pin(row.message_id, row.wanted))
-    return found
+        pins_by_rule.setdefault(row.rule_id, []).append(Pin(row.message_id, row.wanted))
+    return pins_by_rule
 
 
 def change_pins(session: Session, rule_id: int, pins: Iterable[Pin]) -> None:

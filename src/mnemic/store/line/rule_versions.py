@@ -34,15 +34,15 @@ def versions_of(session: Session, rule_id: int) -> list[RuleVersion]:
         " WHERE j.entity = 'rule' AND j.entity_id = :id ORDER BY j.id",
         id=rule_id,
     )
-    found: list[RuleVersion] = []
+    versions: list[RuleVersion] = []
     last: str | None = None
     for at, kind, what, before, after in rows:
-        if not found and before is not None:
+        if not versions and before is not None:
             last = json.loads(before)["document"]
-            found.append(RuleVersion(None, "As it was first", read_stored_rule(last)))
+            versions.append(RuleVersion(None, "As it was first", read_stored_rule(last)))
         document = None if after is None else json.loads(after)["document"]
         if document is None or document == last:
             continue
         last = document
-        found.append(RuleVersion(at, run_saying(kind, what), read_stored_rule(document)))
-    return found[::-1]
+        versions.append(RuleVersion(at, run_saying(kind, what), read_stored_rule(document)))
+    return versions[::-1]

@@ -65,14 +65,14 @@ def changed_by_hand(
         " GROUP BY h.message_id, t.rule_id HAVING max(t.at) <= max(h.at)",
         rule=rule_id,
     )
-    found: dict[int, set[int]] = {}
+    messages: dict[int, set[int]] = {}
     for message_id, each in rows:
-        found.setdefault(message_id, set()).add(each)
-    return found
+        messages.setdefault(message_id, set()).add(each)
+    return messages
 
 
 def _listed(ids: Sequence[int]) -> str:
-    return ", ".join(str(int(each)) for each in ids)
+    return ", ".join(str(int(key)) for key in ids)
 
 
 def put_back_by_hand(session: Session, since: int) -> dict[int, list[int]]:
@@ -103,7 +103,7 @@ def put_back_by_hand(session: Session, since: int) -> dict[int, list[int]]:
         since=since,
         inbox=str(inbox_id(session)),
     )
-    found: dict[int, list[int]] = {}
+    messages: dict[int, list[int]] = {}
     for rule_id, message_id, _ in rows:
-        found.setdefault(rule_id, []).append(message_id)
-    return found
+        messages.setdefault(rule_id, []).append(message_id)
+    return messages

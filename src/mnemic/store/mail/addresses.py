@@ -60,10 +60,10 @@ def address_columns(address: Address) -> dict[str, str]:
 def _address_id(connection: sqlite3.Connection, address: Address) -> int:
     key = address.local, address.domain, address.name
     cursor = connection.execute(_FIND, key)
-    found = cursor.fetchone()
+    row = cursor.fetchone()
     cursor.close()
-    if found is not None:
-        return int(found[0])
+    if row is not None:
+        return int(row[0])
     cursor = connection.execute(_INSERT, address_columns(address))
     cursor.close()
     return cursor.lastrowid or 0

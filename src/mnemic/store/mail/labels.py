@@ -60,8 +60,8 @@ def ensure_label(session: Session, name: str) -> int:
     known = memory_of(session, _LabelIds)
     key = canonical_name(name)
     if key not in known:
-        found = label_called(session, name)
-        known[key] = _make(session, name) if found is None else found
+        label_id = label_called(session, name)
+        known[key] = _make(session, name) if label_id is None else label_id
     return known[key]
 
 
@@ -115,8 +115,8 @@ def put_labels(session: Session, message_id: int, label_ids: Iterable[int]) -> b
 
 def messages_with_label(session: Session, name: str) -> frozenset[int]:
     """The ids of the messages that bear the label; none where there is no such label."""
-    found = [label_called(session, name)]
-    bearing = select(MessageLabelRow.message_id).where(col(MessageLabelRow.label_id).in_(found))
+    label_id = [label_called(session, name)]
+    bearing = select(MessageLabelRow.message_id).where(col(MessageLabelRow.label_id).in_(label_id))
     return frozenset(session.exec(bearing))
 
 
@@ -146,7 +146,7 @@ def labels_of(session: Session, message_ids: list[int]) -> dict[int, list[str]]:
         " JOIN label AS l ON l.id = ml.label_id"
         f" WHERE ml.message_id IN ({listed}) ORDER BY l.name"
     )
-    found: dict[int, list[str]] = {}
+    label_id: dict[int, list[str]] = {}
     for message_id, name in rows:
-        found.setdefault(message_id, []).append(name)
-    return found
+        label_id.setdefault(message_id, []).append(name)
+    return label_id

@@ -43,7 +43,7 @@ def rows_of(session: Session, ids: list[int]) -> list[MessageRow]:
     rows = {
         row.id: row for row in session.exec(select(MessageRow).where(col(MessageRow.id).in_(ids)))
     }
-    return [rows[each] for each in ids if each in rows]
+    return [rows[key] for key in ids if key in rows]
 
 
 def list_messages(

@@ -75,8 +75,8 @@ class StoredMessage:
     @cached_property
     def envelope(self) -> Envelope:
         """What the transport said; the return path stands behind the octets, so it is read late."""
-        found = driver(self.session).execute(_RETURN_PATH, (self.id,)).fetchone()
-        return Envelope(found[0] if found else None, self.recipients)
+        addresses = driver(self.session).execute(_RETURN_PATH, (self.id,)).fetchone()
+        return Envelope(addresses[0] if addresses else None, self.recipients)
 
     @cached_property
     def parsed(self) -> ParsedMessage:
@@ -147,10 +147,12 @@ def _addresses(session: Session, listed: str) -> dict[int, dict[str, list[Addres
         " JOIN address AS a ON a.id = ma.address_id"
         f" WHERE ma.message_id IN ({listed}) ORDER BY ma.message_id, ma.position"
     )
-    found: dict[int, dict[str, list[Address]]] = {}
+    addresses: dict[int, dict[str, list[Address]]] = {}
     for message_id, header, name, local, domain in rows:
-        found.setdefault(message_id, {}).setdefault(header, []).append(Address(name, local, domain))
-    return found
+        addresses.setdefault(message_id, {}).setdefault(header, []).append(
+            Address(name, local, domain)
+        )
+    return addresses
 
 
 def _headers(
@@ -216,8 +218,10 @@ def know_folded(session: Session, messages: Mapping[int, StoredMessage]) -> None
 
 def stored_messages(session: Session, ids: Iterator[int]) -> Iterator[StoredMessage]:
     """The messages with these ids, in the order of the ids; those that are gone are left out."""
-    accounts: dict[int | None, str] = {each.id: each.address for each in list_accounts(session)}
+    accounts: dict[int | None, str] = {
+        account.id: account.address for account in list_accounts(session)
+    }
     places = _Places(folder_paths(session), accounts)
     while batch := list(islice(ids, _BATCH)):
         views = _batch(session, batch, places)
-        yield from (views[each] for each in batch if each in views)
+        yield from (views[message] for message in batch if message in views)

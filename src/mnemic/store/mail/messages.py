@@ -40,11 +40,11 @@ __all__ = [
 
 def _same_octets(session: Session, octets: bytes) -> list[int]:
     """The ids of the messages with exactly these octets."""
-    found = driver(session).execute(
+    rows = driver(session).execute(
         "SELECT id FROM message WHERE digest = ? AND folder_id <> ?",
         (digest_of(octets), folder_with_role(session, "erased")),
     )
-    return [message_id for (message_id,) in found]
+    return [message_id for (message_id,) in rows]
 
 
 def has_octets(session: Session, octets: bytes) -> bool:
@@ -61,18 +61,18 @@ def same_delivery(session: Session, message: ParsedMessage) -> int | None:
     """
     if message.message_id is None:
         return None
-    for found in _same_octets(session, message.octets):
-        stored = session.get(MessageOctetsRow, found)
+    for rows in _same_octets(session, message.octets):
+        stored = session.get(MessageOctetsRow, rows)
         recipients = session.exec(
             select(AddressRow.local, AddressRow.domain)
             .join(MessageAddressRow, col(MessageAddressRow.address_id) == AddressRow.id)
-            .where(MessageAddressRow.message_id == found, MessageAddressRow.header == ENVELOPE)
+            .where(MessageAddressRow.message_id == rows, MessageAddressRow.header == ENVELOPE)
             .order_by(col(MessageAddressRow.position))
         )
         there = tuple(f"{local}@{domain}" if domain else local for local, domain in recipients)
         envelope = message.envelope
         if stored and (stored.return_path, there) == (envelope.sender, envelope.recipients):
-            return found
+            return rows
     return None
 
 
@@ -199,8 +199,8 @@ def octets_of(session: Session, message_id: int) -> MessageOctetsRow | None:
 
 def received_at(session: Session, message_id: int) -> int:
     """When a message was received."""
-    found = execute(session, "SELECT received_at FROM message WHERE id = :id", id=message_id)
-    return int(found.scalar_one())
+    rows = execute(session, "SELECT received_at FROM message WHERE id = :id", id=message_id)
+    return int(rows.scalar_one())
 
 
 class WholeMessage(NamedTuple):

@@ -73,9 +73,9 @@ def my_addresses(accounts: Iterable[Account]) -> dict[str, Account]:
 def account_for(mine: dict[str, Account], addresses: Iterable[str]) -> Account | None:
     """The account of the first of these canonical addresses that is mine once its +tag is off."""
     for address in addresses:
-        found = mine.get(address) or mine.get(without_tag(address))
-        if found is not None:
-            return found
+        account = mine.get(address) or mine.get(without_tag(address))
+        if account is not None:
+            return account
     return None
 
 

@@ -37,10 +37,10 @@ def complete(
     text: str,
 ) -> list[Completion]:
     """Addresses or domains that hold ``text``, the most frequent first; then those of contacts."""
-    found = _in_mail(session, header=header, part=part, text=text)
-    known = {each.value for each in found}
+    completions = _in_mail(session, header=header, part=part, text=text)
+    known = {each.value for each in completions}
     contacts = (each for each in _of_contacts(session, part, text) if each.value not in known)
-    return [*found, *contacts][:_LIMIT]
+    return [*completions, *contacts][:_LIMIT]
 
 
 def _of_contacts(
@@ -85,5 +85,6 @@ def _in_mail(
         limit=_LIMIT,
     )
     return [
-        Completion(found, "" if part == "domain" else name, count) for found, name, count in rows
+        Completion(completions, "" if part == "domain" else name, count)
+        for completions, name, count in rows
     ]

@@ -95,8 +95,8 @@ class _Writer:
         if answer is None:
             answer = self._answers[condition] = answer_to(condition, self.asking)
         if not answer.exact:
-            said = f"“{condition.test}” of “{condition.field}” can’t be searched for"
-            raise NotSearchableError(said)
+            refusal = f"“{condition.test}” of “{condition.field}” can’t be searched for"
+            raise NotSearchableError(refusal)
         return answer
 
     def _condition(self, answer: Answer) -> str:

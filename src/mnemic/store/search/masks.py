@@ -98,7 +98,7 @@ class Masks:
             "SELECT folder_id, group_concat(id) FROM message GROUP BY folder_id"
         )
         ids = {folder: np.fromstring(listed, np.int64, sep=",") for folder, listed in rows}
-        top = max((int(each.max()) for each in ids.values()), default=0)
+        top = max((int(key.max()) for key in ids.values()), default=0)
         found = np.zeros(top + 1, np.int32)
         for folder, messages in ids.items():
             found[messages] = folder

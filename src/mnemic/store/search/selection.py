@@ -35,7 +35,9 @@ def _statement(session: Session, selection: Selection) -> Statement:
         parameters["folder"] = selection.folder_id
         sql += " AND m.folder_id = :folder"
     if selection.folders:
-        sql += f" AND m.folder_id IN ({', '.join(str(int(each)) for each in selection.folders)})"
+        sql += (
+            f" AND m.folder_id IN ({', '.join(str(int(folder)) for folder in selection.folders)})"
+        )
     if selection.label_id is not None:
         parameters["label"] = selection.label_id
         sql += " AND m.id IN (SELECT message_id FROM message_label WHERE label_id = :label)"
@@ -54,10 +56,10 @@ def selected_ids(session: Session, selection: Selection) -> list[int]:
     if selection.ids is not None:
         return list(selection.ids)
     statement = _statement(session, selection)
-    found = execute(
+    rows = execute(
         session,
         f"SELECT id FROM message WHERE id IN ({statement.sql}) ORDER BY received_at, id",
         **statement.parameters,
     )
     left_out = set(selection.leave_out)
-    return [message_id for (message_id,) in found if message_id not in left_out]
+    return [message_id for (message_id,) in rows if message_id not in left_out]
