@@ -23,12 +23,12 @@ class ActionTrail:
 
 
 def act(decision: Decision, name: str, actions: Sequence[BaseAction]) -> tuple[ActionTrail, ...]:
-    """Let the rule called ``name`` do its actions; what became of each."""
+    """Do the actions of the rule called ``name``; returns what became of each."""
     return tuple(_one(decision, name, action) or ActionTrail(action) for action in actions)
 
 
 def act_silently(decision: Decision, name: str, actions: Sequence[BaseAction]) -> None:
-    """The same where nobody asks for the trail."""
+    """The same as ``act``, without the trail."""
     for action in actions:
         _one(decision, name, action)
 

@@ -1,8 +1,7 @@
 """Addresses of a header field (RFC 5322, section 3.4; obsolete forms of section 4.4)."""
 
 import re
-from dataclasses import dataclass
-from functools import cached_property
+from dataclasses import dataclass, field
 
 from mnemic.core.domains import canonical_domain
 from mnemic.core.folding import fold
@@ -11,7 +10,7 @@ from mnemic.core.header_text import decode_phrase, raw_text, unfold
 __all__ = ["Address", "parse_addresses", "split_address"]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Address:
     """A mailbox: display name, local part and domain, each decoded, in its original case.
 
@@ -21,17 +20,22 @@ class Address:
     name: str
     local: str
     domain: str
+    _canonical: str | None = field(default=None, init=False, repr=False, compare=False)
 
     @property
     def address(self) -> str:
         """``local@domain``, or the local part alone where there is no domain."""
         return f"{self.local}@{self.domain}" if self.domain else self.local
 
-    @cached_property
+    @property
     def canonical(self) -> str:
         """The form in which addresses are compared as a whole: folded, its domain in IDNA's."""
-        local = fold(self.local)
-        return f"{local}@{canonical_domain(self.domain)}" if self.domain else local
+        if self._canonical is None:  # worked out once; there are too many for a __dict__ each
+            local = fold(self.local)
+            form = f"{local}@{canonical_domain(self.domain)}" if self.domain else local
+            object.__setattr__(self, "_canonical", form)
+            return form
+        return self._canonical
 
 
 _TOKEN = re.compile(

@@ -32,7 +32,7 @@ _HALF_CHARACTER = re.compile("[\ud800-\udfff]")
 
 
 def _whole(text: str) -> str:
-    """The text without half characters, which neither UTF-8 nor JSON nor a database can hold."""
+    """The text without lone surrogates, which neither UTF-8 nor JSON nor a database can hold."""
     return text if text.isascii() else _HALF_CHARACTER.sub("\ufffd", text)
 
 

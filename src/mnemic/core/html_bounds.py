@@ -144,7 +144,7 @@ class _Nesting:
 
 
 def _tangle(html: str) -> str:
-    """What a parser would take too long over, in words; "" where there is nothing."""
+    """What would take a parser too long, in words; "" where nothing would."""
     nesting = _Nesting()
     for closing, name, rest in TAG.findall(html):
         if closing:

@@ -173,7 +173,7 @@ def read_parts(octets: bytes) -> tuple[Part, tuple[str, ...]]:
 
 
 def _feed(parser: _BoundedParser, octets: bytes) -> str:
-    """Feed until a limit is met; which one, and how far the parser came, or ""."""
+    """Feed the parser until a limit is met; says which limit and how far it came, or ""."""
     lines = 0
     for begin in range(0, len(octets), _SLICE):
         piece = octets[begin : begin + _SLICE]

@@ -45,7 +45,7 @@ def flips_needed(trail: TestTrail, wanted: bool) -> tuple[TestTrail, ...] | None
 
 
 def _spoken_for(trail: TestTrail) -> bool:
-    """Whether a condition holds that is not turned round: there is evidence for the rule."""
+    """Whether a condition holds that is not negated, so that there is evidence for the rule."""
     if trail.kind == "condition":
         return trail.held
     return trail.kind != "not" and any(map(_spoken_for, trail.inside))

@@ -55,11 +55,11 @@ class LogicFinding:
 
 
 class _TooManyError(Exception):
-    """More cubes than are looked at."""
+    """There are more cubes than this check looks at."""
 
 
 def _literal(condition: BaseCondition, *, holds: bool) -> _Literal:
-    """What of two opposites is told by the one that holds."""
+    """A condition or its opposite, so that the literal says what holds."""
     opposite = None if holds else condition.opposite()
     return _Literal(condition, holds) if opposite is None else _Literal(opposite, holds=True)
 

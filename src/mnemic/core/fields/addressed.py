@@ -32,6 +32,7 @@ class AddressedCondition(ChoiceCondition):
     field: Literal["addressed"]
     values: Annotated[tuple[Addressed, ...], ModelField(min_length=1), at_most(MOST_VALUES)]
 
+    of_the_owner: ClassVar = True
     statements: ClassVar = {
         "addressed": {
             "only_me": "it is addressed only to me",

@@ -99,10 +99,17 @@ class BaseCondition(BaseModel):
     none_of: ClassVar[dict[str, str]] = {}
     #: Whether what it looks at is the message's state, which a message's octets don't tell.
     of_state: ClassVar[bool] = False
+    #: Whether its answer depends on the owner: addresses, contacts, earlier senders, time zone.
+    of_the_owner: ClassVar[bool] = False
     #: Whether what it answers changes as time passes, though nothing is changed.
     of_the_clock: ClassVar[bool] = False
 
     # Deciding
+
+    @property
+    def of_content(self) -> bool:
+        """Whether its answer for a message never changes: octets and envelope alone decide it."""
+        return not (self.of_state or self.of_the_owner or self.of_the_clock)
 
     @abstractmethod
     def reads(self, message: MessageView) -> Hashable:

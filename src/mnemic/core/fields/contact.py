@@ -30,6 +30,7 @@ class ContactCondition(ChoiceCondition):
     field: Literal["contact"]
     values: Annotated[tuple[Contact, ...], ModelField(min_length=1), at_most(MOST_VALUES)]
 
+    of_the_owner: ClassVar = True
     statements: ClassVar = {
         "contact": {
             "known": "the sender is a known contact",

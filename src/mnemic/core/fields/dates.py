@@ -35,6 +35,7 @@ class DateCondition(MeasureCondition):
     test: Literal["before", "after", "on"]
     values: Annotated[tuple[Day, ...], ModelField(min_length=1), at_most(MOST_VALUES)]
 
+    of_the_owner: ClassVar = True  # a day begins and ends in the owner's time zone
     nouns: ClassVar = {"received": "its day of receipt", "sent": "its date"}
 
     def reads(self, message: MessageView) -> datetime | None:

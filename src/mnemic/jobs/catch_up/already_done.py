@@ -1,4 +1,4 @@
-"""Settled: mail that is already as a rule's actions would have it."""
+"""Which mail is already as a rule's actions would have it."""
 
 from collections.abc import Callable, Hashable, Mapping
 from functools import partial
@@ -23,7 +23,7 @@ _Wanted: TypeAlias = Callable[[IdRange], Mask]
 
 
 class AlreadyDone:
-    """Tells of which messages a rule's actions would change nothing."""
+    """The messages that a rule's actions would leave unchanged, as masks over ids."""
 
     def __init__(self, session: Session, rule: Rule, masks: Masks) -> None:
         self._session, self._masks = session, masks
@@ -38,7 +38,7 @@ class AlreadyDone:
         return mask
 
     def changed(self, id_range: IdRange, overruled: Mapping[Hashable, Mask]) -> Mask:
-        """The messages about which something changes, but for claims that are overruled."""
+        """The messages that would change, not counting what rules above have claimed."""
         mask = np.zeros(id_range.high - id_range.low, np.bool_)
         for claim, wanted in self._all:
             changed = ~wanted(id_range)
@@ -56,7 +56,7 @@ class AlreadyDone:
         return mask
 
     def _wanted(self, effect: Effect | None) -> _Wanted | None:
-        """How messages are that an effect leaves alone; None where it changes no message."""
+        """Which messages an effect leaves unchanged; None where it changes no message."""
         match effect:
             case None:
                 return None

@@ -214,7 +214,7 @@ def start_catch_up(
 ) -> CatchUpJob:
     """Write down what is to be done; it is done by ``step_catch_up``.
 
-    What was prepared in an earlier transaction may be so: each message is decided on anew.
+    The plan may be of an earlier transaction, since each message is decided again.
     ``event`` is "daily" where nobody asked for it but the day itself.
     """
     rules, passed, at = prepared.rules, prepared.acting_rules, int(now.timestamp())

@@ -1,4 +1,4 @@
-"""Mail that is delivered at the same time is taken in together, in one transaction.
+"""Messages that are delivered at the same time are taken in together, in one transaction.
 
 Beside other writers each transaction waits for its turn; where mail comes in fast, many a message
 has come meanwhile. Whoever delivers hears of it when it is on disk, as before.

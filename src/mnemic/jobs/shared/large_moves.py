@@ -39,7 +39,7 @@ class LargeMove:
 
     @property
     def largest(self) -> tuple[int, str] | None:
-        """How many messages go where, if that is much; a single message is never."""
+        """Where most messages go, and how many, if that is a large move; one message never is."""
         much = min(_MANY, self.all_mail * _MUCH)
         large = [part for part in self._parts() if part[0] > max(much, 1)]
         return max(large, key=lambda each: each[0]) if large else None

@@ -20,7 +20,7 @@ _NEVER = 1_000_000
 
 
 def positive_conditions(test: AnyTest) -> Iterator[BaseCondition]:
-    """The conditions that are not turned round: those whose evidence speaks for the rule."""
+    """The conditions that are not negated: those whose evidence speaks for the rule."""
     match test:
         case AllGroup() | AnyGroup():
             for each in test.tests:
@@ -34,7 +34,7 @@ def positive_conditions(test: AnyTest) -> Iterator[BaseCondition]:
 
 
 class Misses:
-    """Weighs the messages of one span."""
+    """By how many conditions each message of a range of ids misses a rule."""
 
     def __init__(self, size: int, of: Callable[[BaseCondition], Mask]) -> None:
         """``of`` gives for a condition the messages that it holds for."""

@@ -1,4 +1,4 @@
-"""The messages of a range of ids of ids for which an answer is true."""
+"""The messages of a range of ids for which an answer is true."""
 
 from collections.abc import Iterable, Mapping
 from typing import Any, NamedTuple

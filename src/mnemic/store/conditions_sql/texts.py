@@ -15,7 +15,7 @@ __all__ = ["attachment", "attachment_type", "header", "held_in", "mailing_list",
 
 
 def text(condition: TextCondition, asking: Asking) -> Answer:
-    """Exact for ``contains``; for other tests the texts that hold the value are candidates."""
+    """Exact for ``contains``; for other tests, messages whose text has the value are candidates."""
     del asking
     columns = ("subject", "body") if condition.field == "text" else (condition.field,)
     if _compares_as_written(condition):

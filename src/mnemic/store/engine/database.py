@@ -15,6 +15,7 @@ from sqlmodel import Session, create_engine
 
 from mnemic.core import MnemicError, NoRoomError, UnavailableError
 from mnemic.store.engine.reader_cache import ReadingSession
+from mnemic.store.engine.session_memory import SharedMemory
 from mnemic.store.engine.write_queue import WriteQueue
 
 __all__ = ["Database", "StoreError"]
@@ -130,7 +131,7 @@ class Database:
             path.parent.mkdir(parents=True, exist_ok=True)
         except OSError as error:
             raise StoreError(f"{path.parent}: {error.strerror}; set MNEMIC_DATA") from error
-        self.path, self.write_queue = path, WriteQueue()
+        self.path, self.write_queue, self._shared = path, WriteQueue(), SharedMemory()
         self._reader = _engine(path, "BEGIN")
         # A writer takes its lock at once: one that read first could not be promoted safely.
         self._writer = _engine(path, "BEGIN IMMEDIATE")
@@ -164,7 +165,7 @@ class Database:
 
         Raises UnavailableError where the file can't be used at the moment.
         """
-        with _telling(self.path), ReadingSession(self._reader) as session:
+        with _telling(self.path), ReadingSession(self._reader, self._shared) as session:
             yield session
 
     @contextmanager

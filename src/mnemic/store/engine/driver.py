@@ -23,7 +23,7 @@ class _Driver:
 def driver(session: Session) -> sqlite3.Connection:
     """The session's connection without SQLAlchemy around it, inside the same transaction.
 
-    For what is done message by message: a statement costs a tenth so.
+    For what is done for each message: a statement costs a tenth of what it does through SQLAlchemy.
     """
     known = memory_of(session, _Driver)
     if known.connection is None:
@@ -41,7 +41,7 @@ def _insert(model: type[SQLModel], columns: tuple[str, ...]) -> str:
 
 
 def insert_row(session: Session, model: type[SQLModel], row: Mapping[str, Any]) -> int:
-    """Insert a row without making an object of it; its key. It names every column needed."""
+    """Insert a row given by its columns, without an object of its model; returns its id."""
     cursor = driver(session).execute(_insert(model, tuple(row)), row)
     key = cursor.lastrowid or 0
     cursor.close()

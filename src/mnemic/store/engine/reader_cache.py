@@ -1,13 +1,15 @@
-"""Room for what was worked out of the database, good for as long as nobody has changed it."""
+"""A cache of what was computed from the database, valid until somebody changes it."""
 
 from collections.abc import Callable, Hashable
 from contextlib import suppress
 from typing import Any, TypeVar
 
 from cachetools import LRUCache
+from sqlalchemy import Engine
 from sqlmodel import Session
 
 from mnemic.store.engine.driver import driver
+from mnemic.store.engine.session_memory import SharedMemory
 
 __all__ = ["ReaderCache", "ReadingSession", "cache_of", "remembered", "rows_as_json"]
 
@@ -25,7 +27,7 @@ def _octets(value: object) -> int:
 
 
 class ReaderCache:
-    """What was worked out, by key; what was asked for longest ago goes first.
+    """What was computed, by key; the least recently used goes first.
 
     It is bounded in octets: those that a value has by its ``nbytes``, as NumPy's arrays do.
     """
@@ -36,11 +38,11 @@ class ReaderCache:
 
     @property
     def octets(self) -> int:
-        """How many octets all that is kept has."""
+        """The size of everything in the cache, in octets."""
         return int(self._found.currsize)
 
     def get(self, key: Hashable, make: Callable[[], Found]) -> Found:
-        """What is kept under the key, made where there is nothing yet."""
+        """The value under the key, made where there is none yet."""
         if key in self._found:
             value: Found = self._found[key]
             return value
@@ -49,9 +51,9 @@ class ReaderCache:
         return made
 
     def keep(self, key: Hashable, value: object) -> None:
-        """Keep a value, in place of what had its key; also one that has grown meanwhile.
+        """Store a value, replacing the one under its key; also one that has grown meanwhile.
 
-        One that has more octets than there is room for is not kept.
+        A value larger than the whole cache is not stored.
         """
         self._found.pop(key, None)
         with suppress(ValueError):  # larger than the whole of the room
@@ -62,6 +64,11 @@ class ReadingSession(Session):
     """A session that sees one state of the database and changes nothing."""
 
     cache: ReaderCache | None = None
+
+    def __init__(self, engine: Engine, shared: SharedMemory) -> None:
+        """``shared`` is what all readers of the database remember."""
+        super().__init__(engine)
+        self.shared = shared
 
 
 def cache_of(session: Session) -> ReaderCache:
@@ -87,7 +94,7 @@ def cache_of(session: Session) -> ReaderCache:
 
 
 def remembered(session: Session, key: Hashable, make: Callable[[], Found]) -> Found:
-    """What ``make`` finds; in a session that only reads it is found once for a state."""
+    """What ``make`` returns; a reading session calls it once for each state of the database."""
     return cache_of(session).get(key, make) if isinstance(session, ReadingSession) else make()
 
 

@@ -1,13 +1,14 @@
-"""What was found within one session, kept for the session's short life: numbers of rows, mostly.
+"""What a session has looked up, remembered for its short life: ids of rows, mostly.
 
-Within one transaction they stay as they are; the next one has a session of its own.
+A session is one transaction, in which ids don't change.
 """
 
+from threading import Lock
 from typing import TypeVar
 
 from sqlmodel import Session
 
-__all__ = ["forget", "memory_of"]
+__all__ = ["SharedMemory", "forget", "memory_of"]
 
 Kind = TypeVar("Kind")
 
@@ -23,3 +24,19 @@ def memory_of(session: Session, kind: type[Kind]) -> Kind:
 def forget(session: Session, kind: type[object]) -> None:
     """Let the session look anew for what it remembered of this kind."""
     session.info.pop(kind, None)
+
+
+class SharedMemory:
+    """What all readers of a database share, one of each kind; every kind guards itself."""
+
+    def __init__(self) -> None:
+        self._guard = Lock()
+        self._kinds: dict[type[object], object] = {}
+
+    def of(self, kind: type[Kind]) -> Kind:
+        """The one of a kind, a class of the module that uses it; empty at first."""
+        with self._guard:
+            memory = self._kinds.get(kind)
+            if not isinstance(memory, kind):
+                memory = self._kinds[kind] = kind()
+            return memory

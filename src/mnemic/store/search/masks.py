@@ -1,14 +1,14 @@
 """Which messages conditions hold for, as arrays over ids, filled from the newest ids down.
 
-Position ``n`` of an array stands for the message with id ``n``. What has been found stays with the
-connection (``store.engine.reader_cache``): the next keystroke asks only for the condition that it
-changed.
+Position ``n`` of an array stands for the message with id ``n``. What conditions say of the octets
+of messages is shared by all readers and stays (``store.search.content_masks``); what depends on the
+state of messages stays with the connection until somebody commits (``store.engine.reader_cache``).
+So the next keystroke asks only for the condition that it changed.
 """
 
 from collections.abc import Callable, Hashable, Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from itertools import islice
-from sys import getsizeof
 from typing import Any
 
 import numpy as np
@@ -21,22 +21,18 @@ from mnemic.core.fields import BaseCondition
 from mnemic.store.conditions_sql import Asking
 from mnemic.store.conditions_sql.ids import IdRange, Ids, candidates, ids_holding, ids_where
 from mnemic.store.engine.driver import driver
-from mnemic.store.engine.reader_cache import cache_of
+from mnemic.store.engine.reader_cache import ReadingSession, cache_of
 from mnemic.store.mail.folders import folder_with_role
 from mnemic.store.mail.message_views import stored_messages
+from mnemic.store.search.content_masks import ContentMasks, Mask, Readings
 
 __all__ = ["IdRange", "Mask", "Masks"]
-
-Mask = NDArray[np.bool_]
 
 _LABELLED = "EXISTS (SELECT 1 FROM message_label WHERE message_id = m.id AND label_id = :label)"
 _COPIED = "EXISTS (SELECT 1 FROM message AS c WHERE c.digest = m.digest AND c.folder_id = :folder)"
 
 #: Messages whose octets are parsed between two looks at who still waits for them.
 _PARSED_AT_ONCE = 200
-
-#: What an entry of a dictionary takes beside its value, in octets, roughly: a number and its slot.
-_ENTRY = 100
 
 
 @dataclass
@@ -49,24 +45,6 @@ class _Filled:
     @property
     def nbytes(self) -> int:
         return self.mask.nbytes
-
-
-@dataclass
-class _Readings:
-    """What conditions read of messages that were parsed for them, by id."""
-
-    by_id: dict[int, Hashable] = field(default_factory=dict)
-    nbytes: int = 0
-
-    def add(self, message_id: int, reading: Hashable) -> None:
-        self.by_id[message_id] = reading
-        self.nbytes += _ENTRY + _memory_of(reading)
-
-
-def _memory_of(reading: Hashable) -> int:
-    """About what a reading takes in memory: texts, and tuples of them."""
-    parts = sum(map(_memory_of, reading)) if isinstance(reading, tuple | frozenset) else 0
-    return parts + getsizeof(reading)
 
 
 class Masks:
@@ -82,6 +60,9 @@ class Masks:
         self._session, self._cache, self._check = session, cache_of(session), check
         self._asking = Asking(session, circumstances.timezone, circumstances)
         self._given = Given(MessageState(), circumstances)
+        self._content = (
+            session.shared.of(ContentMasks) if isinstance(session, ReadingSession) else None
+        )
         self._passing: dict[BaseCondition, _Filled] = {}
         self.folder_of = self._cache.get("folder of", self._folders)
         self.top = len(self.folder_of) - 1
@@ -115,6 +96,10 @@ class Masks:
 
     def of(self, condition: BaseCondition, id_range: IdRange) -> Mask:
         """The messages for which a condition holds; ranges are asked for from the top down."""
+        if condition.of_content and self._content is not None:
+            return self._content.of(
+                condition, id_range, lambda missing: self._ids(condition, missing)
+            )
         if condition.of_the_clock:  # what holds changes with the clock
             filled = self._passing.setdefault(condition, self._empty())
         else:
@@ -174,10 +159,12 @@ class Masks:
         found = ids_holding(condition, self._asking, id_range)
         return self._parsed(condition, id_range) if found is None else found
 
+    def _readings(self, condition: BaseCondition) -> Readings:
+        return Readings() if self._content is None else self._content.readings(condition.reading)
+
     def _parsed(self, condition: BaseCondition, id_range: IdRange) -> Ids:
         """For what stands in no table: the messages are parsed, each once for what is read."""
-        key = "read", condition.reading
-        readings = self._cache.get(key, _Readings)
+        readings = self._readings(condition)
         read = readings.by_id
         passing = []
         rest = iter(candidates(condition, self._asking, id_range)[::-1].tolist())
@@ -191,5 +178,6 @@ class Masks:
                 for message_id in batch
                 if message_id in read and condition.holds_of(read[message_id], self._given)
             ]
-        self._cache.keep(key, readings)
+        if self._content is not None:
+            self._content.keep_readings(condition.reading, readings)
         return np.array(passing, np.int64)

@@ -1,0 +1,145 @@
+"""What conditions say of the octets of messages: worked out once, and shared by all readers.
+
+The octets of a message never change, and its id never comes again: what a condition says of them
+stays true, whatever is committed. New messages are added above and older ones below, when somebody
+asks for them.
+"""
+
+from collections.abc import Callable, Hashable
+from contextlib import suppress
+from dataclasses import dataclass, field
+from sys import getsizeof
+from threading import Lock
+
+import numpy as np
+from cachetools import LRUCache
+from numpy.typing import NDArray
+
+from mnemic.core.fields import BaseCondition
+from mnemic.store.conditions_sql.ids import IdRange, Ids
+
+__all__ = ["ContentMasks", "Mask", "Readings"]
+
+Mask = NDArray[np.bool_]
+
+#: Octets of masks that are kept; one over 500,000 messages has 62 KB.
+_MOST_MASKS = 64 * 1024 * 1024
+
+#: Octets of what was read of parsed messages that are kept.
+_MOST_READINGS = 64 * 1024 * 1024
+
+#: What an entry of a dictionary takes beside its value, in octets, roughly: a number and its slot.
+_ENTRY = 100
+
+
+@dataclass(frozen=True, slots=True)
+class _Answered:
+    """The messages for which a condition holds, eight to an octet, of the ids above ``low``.
+
+    Of ids above ``high`` nothing is known yet.
+    """
+
+    bits: NDArray[np.uint8]
+    low: int
+    high: int
+
+    @property
+    def nbytes(self) -> int:
+        return self.bits.nbytes
+
+    def mask(self, id_range: IdRange) -> Mask:
+        """The messages of a range of ids that lies within what is known."""
+        first, end = (id_range.low + 1) // 8, id_range.high // 8 + 1
+        mask = np.unpackbits(self.bits[first:end]).view(np.bool_)
+        return mask[id_range.low + 1 - first * 8 : id_range.high + 1 - first * 8]
+
+    def widened(self, low: int, high: int, ids: Ids) -> "_Answered":
+        """The same of a wider range of ids, with the messages for which it holds there."""
+        mask = np.zeros(high + 1, np.bool_)
+        known = np.unpackbits(self.bits)[: high + 1].view(np.bool_)
+        mask[: known.size] = known
+        mask[ids] = True
+        return _Answered(np.packbits(mask), low, high)
+
+
+@dataclass
+class Readings:
+    """What conditions read of messages that were parsed for them, by id."""
+
+    by_id: dict[int, Hashable] = field(default_factory=dict)
+    nbytes: int = 0
+
+    def add(self, message_id: int, reading: Hashable) -> None:
+        """Keep what was read of a message."""
+        self.by_id[message_id] = reading
+        self.nbytes += _ENTRY + _memory_of(reading)
+
+
+def _memory_of(reading: Hashable) -> int:
+    """About what a reading takes in memory: texts, and tuples of them."""
+    parts = sum(map(_memory_of, reading)) if isinstance(reading, tuple | frozenset) else 0
+    return parts + getsizeof(reading)
+
+
+def _octets(value: _Answered | Readings) -> int:
+    return value.nbytes
+
+
+class ContentMasks:
+    """Masks of conditions on what messages say; for readers alone, in whatever thread.
+
+    A writer may see messages that are never committed, and has no business here.
+    """
+
+    def __init__(self, most: int = _MOST_MASKS) -> None:
+        """``most`` is how many octets of masks are kept."""
+        self._guard = Lock()
+        self._answered: LRUCache[BaseCondition, _Answered] = LRUCache(most, getsizeof=_octets)
+        self._readings: LRUCache[Hashable, Readings] = LRUCache(_MOST_READINGS, getsizeof=_octets)
+
+    @property
+    def octets(self) -> int:
+        """The size of all that is kept, in octets."""
+        return int(self._answered.currsize + self._readings.currsize)
+
+    def of(
+        self, condition: BaseCondition, id_range: IdRange, find: Callable[[IdRange], Ids]
+    ) -> Mask:
+        """The messages of a range for which a condition holds; ``find`` is asked what is not known.
+
+        Two threads may look for the same at once; what either finds is right.
+        """
+        with self._guard:
+            answered = self._answered.get(condition)
+        if answered is None:
+            nothing = np.zeros(0, np.uint8)
+            answered = _Answered(nothing, id_range.high, id_range.high)
+        wider = answered
+        if id_range.high > wider.high:
+            above = IdRange(wider.high, id_range.high)
+            wider = wider.widened(wider.low, above.high, find(above))
+        if id_range.low < wider.low:
+            below = IdRange(id_range.low, wider.low)
+            wider = wider.widened(below.low, wider.high, find(below))
+        if wider is not answered:
+            self._keep(condition, wider)
+        return wider.mask(id_range)
+
+    def _keep(self, condition: BaseCondition, answered: _Answered) -> None:
+        with self._guard, suppress(ValueError):  # larger than the whole of the room
+            known = self._answered.pop(condition, None)
+            if known is not None and known.high - known.low > answered.high - answered.low:
+                answered = known
+            self._answered[condition] = answered
+
+    def readings(self, key: Hashable) -> Readings:
+        """What was read of messages under a key, to be added to and then kept."""
+        with self._guard:
+            readings = self._readings.get(key)
+        return Readings() if readings is None else readings
+
+    def keep_readings(self, key: Hashable, readings: Readings) -> None:
+        """Keep what was read, also what has grown meanwhile, as far as there is room."""
+        with self._guard, suppress(ValueError):
+            self._readings.pop(key, None)
+            self._readings[key] = readings

@@ -1,0 +1,169 @@
+"""Masks that readers share: right for every range, whatever was asked before and came meanwhile."""
+
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Any
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from hypothesis.stateful import RuleBasedStateMachine, initialize, precondition, rule
+
+from mnemic.core import Envelope, Given, parse_message, read_rule
+from mnemic.core.fields import BaseCondition
+from mnemic.core.rule_reading import read_test
+from mnemic.jobs import take_in
+from mnemic.jobs.catch_up.clearing_out import clear_out
+from mnemic.jobs.people.acts import act
+from mnemic.jobs.shared.circumstances import MailboxCircumstances
+from mnemic.store import Database
+from mnemic.store.conditions_sql.ids import IdRange
+from mnemic.store.journal.undo import undo_run
+from mnemic.store.mail.message_views import stored_messages
+from mnemic.store.owner.accounts import Account, change_account
+from mnemic.store.search.content_masks import ContentMasks
+from mnemic.store.search.masks import Masks
+from mnemic.store.search.selection import Selection
+
+NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
+
+
+def condition(field: str, test: str, *values: Any, **more: Any) -> BaseCondition:
+    read = read_test(
+        {"field": field, "test": test, **({"values": list(values)} if values else {}), **more}
+    )
+    assert isinstance(read, BaseCondition)
+    return read
+
+
+PERMIT = condition("subject", "contains", "permit")
+
+
+@given(
+    st.lists(st.booleans(), min_size=1, max_size=70),
+    st.lists(st.tuples(st.integers(0, 70), st.integers(0, 70)), max_size=8),
+)
+def test_any_range_may_be_asked_for_in_any_order(
+    held: list[bool], asked: list[tuple[int, int]]
+) -> None:
+    masks = ContentMasks()
+    found: list[int] = []
+
+    def find(missing: IdRange) -> Any:
+        found.extend(range(missing.low + 1, missing.high + 1))
+        return np.array([n for n in found if n > missing.low and held[n - 1]], np.int64)
+
+    for ends in asked:
+        low, high = sorted(min(end, len(held)) for end in ends)
+        mask = masks.of(PERMIT, IdRange(low, high), find)
+        assert mask.tolist() == held[low:high]
+    assert len(found) == len(set(found)), "something was looked for twice"
+
+
+def test_masks_and_readings_beyond_their_room_are_let_go() -> None:
+    masks = ContentMasks(most=100)
+    for number in range(20):
+        masks.of(condition("subject", "is", str(number)), IdRange(0, 80), lambda _: np.array([7]))
+        assert masks.octets <= 100
+    big = masks.of(PERMIT, IdRange(0, 10_000), lambda _: np.array([9_999]))
+    assert big.sum() == 1
+    assert masks.octets <= 100
+
+
+CONDITIONS = [
+    PERMIT,
+    condition("subject", "regex", "^a"),
+    condition("from", "is", "ann@x.example"),
+    condition("body", "words", "berth"),
+    condition("header", "contains", "yes", name="X-Org"),
+    condition("attachment", "exists"),
+    condition("size", "over", 120),
+    condition("kind", "is", "newsletter"),
+    condition("sent", "on", "2026-05-04"),
+    condition("received", "before", "2026-05-04"),
+    condition("age", "over", "36 hours"),
+    condition("contact", "is", "first"),
+    condition("addressed", "is", "to_me"),
+    condition("seen", "is", True),
+    condition("folder", "is", "Archive"),
+]
+WORDS = ["permit", "a permit", "berth", "other"]
+
+
+def doing(do: str) -> Any:
+    """An action, as rules have it."""
+    read = read_rule({"name": "r", "when": {"always": True}, "then": [{"do": do}]})
+    return read.then[0]
+
+
+class Mailbox(RuleBasedStateMachine):
+    """Mail comes, is moved, put back and destroyed, while a reader asks now and then."""
+
+    @initialize()
+    def begin(self) -> None:
+        self.folder = TemporaryDirectory()
+        self.database = Database(Path(self.folder.name) / "mnemic.sqlite3")
+        with self.database.writing() as session:
+            change_account(session, Account(0, "Office", "me@y.example", ()))
+        self.came, self.now = 0, NOW
+        self.runs: list[int] = []
+
+    def teardown(self) -> None:
+        if hasattr(self, "database"):
+            self.database.close()
+            self.folder.cleanup()
+
+    @rule(
+        word=st.sampled_from(WORDS), sender=st.sampled_from(["ann", "ben"]), org=st.booleans(),
+        hours=st.integers(0, 60),
+    )  # fmt: skip
+    def arrive(self, word: str, sender: str, org: bool, hours: int) -> None:
+        self.came += 1
+        extra = "X-Org: yes\nPrecedence: bulk\nList-Id: <n.x.example>\n" if org else ""
+        octets = f"From: {sender}@x.example\nTo: me@y.example\n{extra}Date: Mon, 4 May 2026 09:00:00 +0000\nSubject: {word}\n\n{word} {self.came}\n"  # fmt: skip
+        message = parse_message(octets.encode(), Envelope(None, ("me@y.example",)))
+        with self.database.writing() as session:
+            take_in(session, message, received=NOW - timedelta(hours=hours))
+
+    @precondition(lambda self: self.came > 0)
+    @rule(do=st.sampled_from(["archive", "read", "erase", "trash"]), data=st.data())
+    def change(self, do: str, data: Any) -> None:
+        key = data.draw(st.integers(1, self.came))
+        with self.database.writing() as session:
+            selection = Selection(ids=(key,))
+            acted = act(session, selection, doing(do), at=int(self.now.timestamp()))
+            self.runs += [acted.run_id] if acted.run_id else []
+
+    @precondition(lambda self: self.runs)
+    @rule()
+    def undo(self) -> None:
+        with self.database.writing() as session:
+            undo_run(session, self.runs.pop(), at=int(self.now.timestamp()))
+
+    @rule()
+    def destroy(self) -> None:
+        self.now += timedelta(days=40)
+        self.runs.clear()
+        with self.database.writing() as session:
+            clear_out(session, now=int(self.now.timestamp()))
+
+    @rule(glance=st.booleans())
+    def ask(self, glance: bool) -> None:
+        with self.database.reading() as session:
+            around = MailboxCircumstances(session, self.now)
+            masks = Masks(session, around.of(self.now))
+            low = masks.top // 2 if glance else 0
+            there = np.flatnonzero(masks.there(IdRange(low, masks.top))) + low + 1
+            for each in CONDITIONS:
+                held = np.flatnonzero(masks.of(each, IdRange(low, masks.top))) + low + 1
+                wanted = [
+                    message.id
+                    for message in stored_messages(session, iter(there.tolist()))
+                    if each.holds(message, Given(message.state, around.of(message.received or NOW, message.id)))
+                ]  # fmt: skip
+                assert sorted(set(held) & set(there)) == sorted(wanted), each
+
+
+Mailbox.TestCase.settings = settings(max_examples=25, stateful_step_count=18, deadline=None)
+TestMailbox = Mailbox.TestCase
