@@ -5,13 +5,19 @@ import statistics
 import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from typing import Any
 
 from flask.testing import FlaskClient
 
 from benchmarks.measuring import Result, side_by_side
+from mnemic.core import parse_message, read_rule
+from mnemic.jobs import take_in
 from mnemic.store import Database
+from mnemic.store.line.rules import add_rule
 from mnemic.store.mail.addresses import home_of
+
+NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 
 #: Stands in about one body of a thousand (benchmarks.mailbox).
 RARE = "zephyrine"
@@ -209,6 +215,29 @@ def _keystrokes(ways: _Ways) -> Iterator[Result]:
     yield Result("B9", "a keystroke to counts and rows, 95th percentile in ms", late * 1000, 250)
 
 
+def _after_commits(ways: _Ways, database: Database) -> Iterator[Result]:
+    """A keystroke right after a message came in, beside one with nothing committed since."""
+    with database.writing() as session:
+        for number in range(10):
+            when = {"field": "subject", "test": "contains", "values": [f"w{number}", "permit"]}
+            then = [{"do": "label", "label": f"L{number}"}]
+            add_rule(session, read_rule({"name": f"r{number}", "when": when, "then": then}))
+    seconds: dict[str, list[float]] = {"quiet": [], "committed": []}
+    typed = [word[:size] for word in _TYPED for size in range(3, len(word) + 1)]
+    for number, text_so_far in enumerate(typed):
+        for way, times in seconds.items():
+            if way == "committed":
+                octets = f"From: a@x.example\nSubject: hello {number}\n\nhello\n".encode()
+                with database.writing() as session:
+                    take_in(session, parse_message(octets), received=NOW, rules=[])
+            begun = time.perf_counter()
+            ways.ask([MOORINGS, text("subject", f"{text_so_far}{way[0]}")], "whole")
+            times.append(time.perf_counter() - begun)
+    quiet, committed = (statistics.median(times) for times in seconds.values())
+    print(f"a keystroke: {quiet * 1000:.1f} ms, after a commit {committed * 1000:.1f} ms")
+    yield Result("B13", "a keystroke after a message came in / without", committed / quiet, 1.5)
+
+
 def rehearsing(database: Database, client: FlaskClient) -> Iterator[Result]:
     """B9, on a mailbox of 100,000 messages."""
     ways = _Ways(database, client)
@@ -222,4 +251,5 @@ def rehearsing(database: Database, client: FlaskClient) -> Iterator[Result]:
     yield from _ratios(ways)
     yield from _rare(ways)
     yield from _keystrokes(ways)
+    yield from _after_commits(ways, database)
     ways.connection.close()

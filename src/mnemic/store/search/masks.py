@@ -12,7 +12,6 @@ from itertools import islice
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 from sqlmodel import Session
 
 from mnemic.core import Circumstances, Given, MessageState
@@ -20,11 +19,11 @@ from mnemic.core.actions.effect import Column
 from mnemic.core.fields import BaseCondition
 from mnemic.store.conditions_sql import Asking
 from mnemic.store.conditions_sql.ids import IdRange, Ids, candidates, ids_holding, ids_where
-from mnemic.store.engine.driver import driver
 from mnemic.store.engine.reader_cache import ReadingSession, cache_of
 from mnemic.store.mail.folders import folder_with_role
 from mnemic.store.mail.message_views import stored_messages
 from mnemic.store.search.content_masks import ContentMasks, Mask, Readings
+from mnemic.store.search.message_folders import FolderOf, MessageFolders, folder_of_each
 
 __all__ = ["IdRange", "Mask", "Masks"]
 
@@ -47,6 +46,12 @@ class _Filled:
         return self.mask.nbytes
 
 
+def _folders(session: Session) -> FolderOf:
+    if isinstance(session, ReadingSession):
+        return session.shared.of(MessageFolders).of(session)
+    return folder_of_each(session)
+
+
 class Masks:
     """Masks of conditions and states, within one transaction that changes nothing."""
 
@@ -64,26 +69,13 @@ class Masks:
             session.shared.of(ContentMasks) if isinstance(session, ReadingSession) else None
         )
         self._passing: dict[BaseCondition, _Filled] = {}
-        self.folder_of = self._cache.get("folder of", self._folders)
+        self.folder_of = self._cache.get("folder of", lambda: _folders(session))
         self.top = len(self.folder_of) - 1
         erased = folder_with_role(session, "erased")
         self._there: Mask = self._cache.get(
             "there", lambda: (self.folder_of > 0) & (self.folder_of != erased)
         )
         self.examined: int = self._cache.get("examined", lambda: int(self._there.sum()))
-
-    def _folders(self) -> NDArray[np.int32]:
-        """The folder of each message, 0 where there is none of that id."""
-        # A row for each folder: to fetch one for each message would hold up every other thread.
-        rows = driver(self._session).execute(
-            "SELECT folder_id, group_concat(id) FROM message GROUP BY folder_id"
-        )
-        ids = {folder: np.fromstring(listed, np.int64, sep=",") for folder, listed in rows}
-        top = max((int(key.max()) for key in ids.values()), default=0)
-        found = np.zeros(top + 1, np.int32)
-        for folder, messages in ids.items():
-            found[messages] = folder
-        return found
 
     def there(self, id_range: IdRange) -> Mask:
         """The messages that are in the mailbox, erased ones left out."""
