@@ -19,7 +19,9 @@ from mnemic.jobs.people.acts import act
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.store import Database
 from mnemic.store.conditions_sql.ids import IdRange
+from mnemic.store.engine.driver import driver
 from mnemic.store.journal.undo import undo_run
+from mnemic.store.mail.message_states import counts_by_folder
 from mnemic.store.mail.message_views import stored_messages
 from mnemic.store.owner.accounts import Account, change_account
 from mnemic.store.search.content_masks import ContentMasks
@@ -153,6 +155,10 @@ class Mailbox(RuleBasedStateMachine):
         with self.database.reading() as session:
             around = MailboxCircumstances(session, self.now)
             masks = Masks(session, around.of(self.now))
+            sql = "SELECT folder_id, count(*), sum(seen = 0) FROM message GROUP BY folder_id"
+            rows = driver(session).execute(sql).fetchall()
+            total, unread = counts_by_folder(session)
+            assert [(folder, total[folder], unread.get(folder, 0)) for folder in total] == rows
             low = masks.top // 2 if glance else 0
             there = np.flatnonzero(masks.there(IdRange(low, masks.top))) + low + 1
             for each in CONDITIONS:

@@ -14,6 +14,7 @@ from mnemic.store.engine.driver import driver
 from mnemic.store.engine.reader_cache import remembered, rows_as_json
 from mnemic.store.engine.session_memory import forget, memory_of
 from mnemic.store.engine.tables import FolderRow
+from mnemic.store.mail.message_states import counts_by_folder
 
 __all__ = [
     "Folder",
@@ -235,14 +236,7 @@ def set_look_in(session: Session, folder_id: int, days: int | None, *, at: int) 
 
 def list_folders(session: Session) -> list[Folder]:
     """Every folder that is shown: the inbox, then by path, then the special ones."""
-
-    # Each is answered by an index alone.
-    def counted(where: str) -> dict[int, int]:
-        sql = f"SELECT folder_id, count(*) FROM message {where} GROUP BY folder_id"
-        return dict(driver(session).execute(sql).fetchall())
-
-    session.flush()
-    total, unread = counted(""), counted("WHERE seen = 0")
+    total, unread = counts_by_folder(session)
     rows = _rows(session)
     paths = _paths(session)
     folders = [

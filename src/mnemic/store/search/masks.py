@@ -21,9 +21,9 @@ from mnemic.store.conditions_sql import Asking
 from mnemic.store.conditions_sql.ids import IdRange, Ids, candidates, ids_holding, ids_where
 from mnemic.store.engine.reader_cache import ReadingSession, cache_of
 from mnemic.store.mail.folders import folder_with_role
+from mnemic.store.mail.message_states import states_of_messages
 from mnemic.store.mail.message_views import stored_messages
 from mnemic.store.search.content_masks import ContentMasks, Mask, Readings
-from mnemic.store.search.message_folders import FolderOf, MessageFolders, folder_of_each
 
 __all__ = ["IdRange", "Mask", "Masks"]
 
@@ -46,12 +46,6 @@ class _Filled:
         return self.mask.nbytes
 
 
-def _folders(session: Session) -> FolderOf:
-    if isinstance(session, ReadingSession):
-        return session.shared.of(MessageFolders).of(session)
-    return folder_of_each(session)
-
-
 class Masks:
     """Masks of conditions and states, within one transaction that changes nothing."""
 
@@ -69,7 +63,7 @@ class Masks:
             session.shared.of(ContentMasks) if isinstance(session, ReadingSession) else None
         )
         self._passing: dict[BaseCondition, _Filled] = {}
-        self.folder_of = self._cache.get("folder of", lambda: _folders(session))
+        self.folder_of = self._cache.get("folder of", lambda: states_of_messages(session).folder_of)
         self.top = len(self.folder_of) - 1
         erased = folder_with_role(session, "erased")
         self._there: Mask = self._cache.get(
