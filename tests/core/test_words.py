@@ -1,5 +1,6 @@
 """What the core says, word by word: what is set off in a sentence, deeds, runs, errors, proposals."""
 
+from datetime import date
 from typing import Any
 
 import pytest
@@ -12,6 +13,7 @@ from mnemic.core.matching import try_test
 from mnemic.core.rule_differences import changes_between
 from mnemic.core.rule_reading import read_rule_document, read_test
 from mnemic.core.run_sayings import RunKind, kind_of_undoing, run_saying
+from mnemic.core.search import understand
 from mnemic.core.sentence import condition_saying, sentence, sentence_of
 from mnemic.core.wording import joined
 
@@ -162,3 +164,15 @@ def test_evidence_names_the_type_of_an_attachment() -> None:
     evidence = try_test(test, message, Given()).evidence
     assert evidence is not None
     assert (evidence.field, evidence.value) == ("attachment_type", "application/pdf")
+
+
+@pytest.mark.parametrize(
+    ("typed", "problems"),
+    [
+        ("state:odd", ["state: is one of unread, read, flagged"]),
+        ("kind:odd on:odd", 2),
+    ],
+)
+def test_find_says_what_may_stand_behind_a_prefix(typed: str, problems: Any) -> None:
+    told = [str(each) for each in understand(typed, date(2026, 5, 4)).problems]
+    assert (len(told) if isinstance(problems, int) else told) == problems
