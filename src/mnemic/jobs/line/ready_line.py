@@ -1,0 +1,85 @@
+"""What the conditions of the line say of the mail here, worked out before anybody asks.
+
+A rehearsal counts the rules above, the order check and a catch-up all rules of the line. What they
+need of the octets of messages stays (``store.search.content_masks``); so it is made in the
+background, after a start and whenever rules change, a condition at a time and newest mail first.
+"""
+
+import threading
+import time
+from datetime import UTC, datetime
+
+from mnemic.core import MnemicError, UnavailableError
+from mnemic.core.fields import BaseCondition
+from mnemic.core.rules import conditions_in
+from mnemic.jobs.shared.circumstances import MailboxCircumstances
+from mnemic.store import Database
+from mnemic.store.conditions_sql.ids import IdRange
+from mnemic.store.line.rules import list_rules
+from mnemic.store.search.masks import Masks
+
+__all__ = ["keep_line_ready"]
+
+#: Seconds between two looks at whether anything was committed.
+_INTERVAL = 0.5
+
+#: Messages looked at in one step; between two of them others get the processor.
+_STEP = 131_072
+
+
+class _StoppedError(MnemicError):
+    """Mnemic stops; what is not ready is asked when somebody needs it."""
+
+
+class _Pause:
+    """Leaves others as much of the processor as it takes."""
+
+    def __init__(self, stopping: threading.Event) -> None:
+        self._stopping, self._since = stopping, time.perf_counter()
+
+    def __call__(self) -> None:
+        """Wait as long as the work since the last call took; raises _StoppedError."""
+        if self._stopping.wait(time.perf_counter() - self._since):
+            raise _StoppedError("Mnemic stops")
+        self._since = time.perf_counter()
+
+
+def keep_line_ready(database: Database, stopping: threading.Event) -> None:
+    """Keep what the line's conditions say of content ready, until ``stopping`` is set."""
+    ready: frozenset[BaseCondition] = frozenset()
+    with database.change_counter() as changes:
+        looked = None
+        while not stopping.wait(_INTERVAL):
+            if changes() == looked:
+                continue
+            looked = changes()
+            try:
+                wanted = _conditions(database)
+                for condition in wanted - ready:
+                    _make_ready(database, condition, _Pause(stopping))
+                ready = wanted
+            except UnavailableError:
+                looked = None  # it is tried again soon
+            except _StoppedError:
+                return
+
+
+def _conditions(database: Database) -> frozenset[BaseCondition]:
+    """The conditions on content of the rules that are on."""
+    with database.reading() as session:
+        rules = [stored.rule for stored in list_rules(session) if stored.rule.enabled]
+    return frozenset(
+        condition
+        for rule in rules
+        for condition in (*conditions_in(rule.when), *conditions_in(rule.unless))
+        if condition.of_content
+    )
+
+
+def _make_ready(database: Database, condition: BaseCondition, pause: _Pause) -> None:
+    with database.reading() as session:
+        now = datetime.now(UTC)
+        masks = Masks(session, MailboxCircumstances(session, now).of(now), pause)
+        for high in range(masks.top, 0, -_STEP):
+            masks.of(condition, IdRange(max(0, high - _STEP), high))
+            pause()
