@@ -119,7 +119,9 @@ def catch_up(page: Page) -> None:
     page.get_by_text("messages, newest first").wait_for()
     page.get_by_role("button", name="Catch up …").click()
     pane = page.get_by_label("Catch-up", exact=True)
-    pane.get_by_label("Mail", exact=True).select_option(label="all but Sent, Junk and Trash")
+    mail_box = pane.get_by_role("combobox", name="Mail", exact=True)
+    mail_box.locator("xpath=ancestor::div[contains(@class,'el-select__wrapper')]").click()
+    pane.get_by_role("option", name="all but Sent, Junk and Trash").click()
     pane.get_by_text("Nothing has happened yet").wait_for()
 
 
