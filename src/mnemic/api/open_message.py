@@ -188,8 +188,8 @@ def _add_contents(
 ) -> None:
     @blueprint.get("/api/messages/<int:message_id>/html", summary="Its HTML, made safe")
     def html(path: MessagePath) -> Response:
-        addresses = parsed(path.message_id)
-        safe = pages.of(path.message_id, addresses) if addresses else None
+        message = parsed(path.message_id)
+        safe = pages.of(path.message_id, message) if message else None
         if safe is None:
             return not_found("message’s HTML")
         headers = {"Content-Security-Policy": SAFE_HTML_POLICY, "Cache-Control": "no-store"}
@@ -199,11 +199,11 @@ def _add_contents(
         "/api/messages/<int:message_id>/attachments/<int:number>", summary="An attachment"
     )
     def attachment(path: AttachmentPath) -> Response:
-        addresses = parsed(path.message_id)
-        leaves = [leaf for leaf in addresses.leaves if leaf.attached] if addresses else []
-        if addresses is None or path.number >= len(leaves):
+        message = parsed(path.message_id)
+        leaves = [leaf for leaf in message.leaves if leaf.attached] if message else []
+        if message is None or path.number >= len(leaves):
             return not_found("attachment")
-        name = addresses.attachments[path.number].name or f"attachment-{path.number + 1}"
+        name = message.attachments[path.number].name or f"attachment-{path.number + 1}"
         return _download(payload_octets(leaves[path.number].part), name)
 
 

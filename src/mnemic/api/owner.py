@@ -81,8 +81,8 @@ def owner_blueprint(database: Database) -> APIBlueprint:
     @blueprint.get("/api/accounts", summary="Accounts", responses={200: AccountsOut})
     def accounts() -> Response:
         with database.reading() as session:
-            addresses = list_accounts(session)
-        listed = [AccountOut.model_validate(each) for each in addresses]
+            all_accounts = list_accounts(session)
+        listed = [AccountOut.model_validate(each) for each in all_accounts]
         return json_body(AccountsOut(accounts=listed))
 
     @blueprint.post("/api/accounts", summary="A new account", responses={201: AccountOut})

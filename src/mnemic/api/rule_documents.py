@@ -16,7 +16,7 @@ from mnemic.core import RuleDocumentError
 from mnemic.core.rule_differences import changes_between
 from mnemic.core.rule_schema import rule_schema
 from mnemic.core.sentence import sentence_of
-from mnemic.jobs.line.rule_documents import compare_document, document_of, take_document
+from mnemic.jobs.line.rule_documents import Incoming, compare_document, document_of, take_document
 from mnemic.store import Database
 
 __all__ = ["rule_documents_blueprint"]
@@ -78,6 +78,21 @@ def rule_documents_blueprint(database: Database) -> APIBlueprint:
     return blueprint
 
 
+def _previewed(incoming: Incoming) -> PreviewOut:
+    return PreviewOut(
+        added=[SaidRuleOut(name=rule.name, sentence=sentence_of(rule)) for rule in incoming.added],
+        changed=[
+            ChangedRuleOut(
+                name=new.name,
+                sentence=sentence_of(new),
+                changes=list(changes_between(stored.rule, new)),
+            )
+            for stored, new in incoming.changed
+        ],
+        alike=[stored.rule.name for stored in incoming.alike],
+    )
+
+
 def _add_taking_in(blueprint: APIBlueprint, database: Database) -> None:
     @blueprint.post(
         "/api/rules/document/preview",
@@ -87,27 +102,11 @@ def _add_taking_in(blueprint: APIBlueprint, database: Database) -> None:
     def preview() -> Response:
         try:
             with database.reading() as session:
-                document = compare_document(session, request.get_data())
+                incoming = compare_document(session, request.get_data())
         except RuleDocumentError as error:
             problems = [FieldError(path=e.path, message=e.message) for e in error.problems]
             return json_body(PreviewOut(refused=problems))
-        return json_body(
-            PreviewOut(
-                added=[
-                    SaidRuleOut(name=each.name, sentence=sentence_of(each))
-                    for each in document.added
-                ],
-                changed=[
-                    ChangedRuleOut(
-                        name=new.name,
-                        sentence=sentence_of(new),
-                        changes=list(changes_between(stored.rule, new)),
-                    )
-                    for stored, new in document.changed
-                ],
-                alike=[each.rule.name for each in document.alike],
-            )
-        )
+        return json_body(_previewed(incoming))
 
     @blueprint.post(
         "/api/rules/document", summary="Take a rule document in", responses={200: LineChangeOut}

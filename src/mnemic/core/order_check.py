@@ -246,18 +246,18 @@ def check_line(line: Sequence[Rule]) -> tuple[LogicFinding, ...]:
 
 @lru_cache(maxsize=8)  # it is asked for again whenever mail comes in, of the same line
 def _checked(line: tuple[Rule, ...]) -> tuple[LogicFinding, ...]:
-    places = []
+    findings = []
     for position, rule in enumerate(line):
         if not rule.enabled:
             continue
         if _taken(rule) == ():
-            places.append(LogicFinding("takes_nothing", position))
+            findings.append(LogicFinding("takes_nothing", position))
             continue
         like = _duplicated(line, position)
         if like is not None:
-            places.append(LogicFinding("duplicate", position, (like,)))
+            findings.append(LogicFinding("duplicate", position, (like,)))
             continue
         by = _never_acts(line, position)
         if by is not None:
-            places.append(LogicFinding("never_acts", position, by))
-    return tuple(places)
+            findings.append(LogicFinding("never_acts", position, by))
+    return tuple(findings)

@@ -205,19 +205,19 @@ class ParsedMessage:
     @cached_property
     def notes(self) -> tuple[str, ...]:
         """What was wrong with the mail, each thing once, in words."""
-        addresses = [*self.limits_met, *self._read[1]]
+        limits = [*self.limits_met, *self._read[1]]
         if self._people[1]:
-            addresses.append(f"looked into as far as {MOST_ADDRESSES:,} addresses")
+            limits.append(f"looked into as far as {MOST_ADDRESSES:,} addresses")
         for leaf in (self.part, *(leaf.part for leaf in self.leaves)):
-            addresses += [str(type(defect).__doc__).rstrip(".") for defect in leaf.defects]
-        addresses += [
+            limits += [str(type(defect).__doc__).rstrip(".") for defect in leaf.defects]
+        limits += [
             f"unknown charset {charset}, read by best guess"
             for leaf in text_leaves(self.leaves)
             if (charset := leaf.parameter("charset")) and not is_known(charset)
         ]
         if "from" not in self.fields:
-            addresses.append("no From field (RFC 5322, section 3.6, asks for one)")
-        return tuple(dict.fromkeys(addresses))
+            limits.append("no From field (RFC 5322, section 3.6, asks for one)")
+        return tuple(dict.fromkeys(limits))
 
     @cached_property
     def plain_text(self) -> str | None:

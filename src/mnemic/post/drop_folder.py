@@ -113,7 +113,7 @@ class DropFolder:
 
     def _one(self, path: Path) -> None:
         try:
-            problem = self._take(path)
+            report = self._take(path)
         except UnavailableError:
             raise  # nothing is wrong with the file
         except OSError:
@@ -124,7 +124,7 @@ class DropFolder:
             log.exception("%s could not be read", printable(path.name))
             self._aside(path, _REFUSED, "why", f"Mnemic could not read it: {error!r}")
         else:
-            self._aside(path, _TAKEN, "taken", problem)
+            self._aside(path, _TAKEN, "taken", report)
 
     def _aside(self, path: Path, where: str, ending: str, said: str) -> None:
         """Move a file aside, with a note beside it."""

@@ -162,8 +162,8 @@ class BaseCondition(BaseModel):
 
     def with_values(self, values: tuple[Any, ...], **more: Any) -> Self:
         """The same condition with other values."""
-        verb = self.model_dump(exclude={"values"}) | more | {"values": values}
-        return type(self).model_validate(verb, context=AS_STORED)
+        keys = self.model_dump(exclude={"values"}) | more | {"values": values}
+        return type(self).model_validate(keys, context=AS_STORED)
 
     def opposite(self) -> "BaseCondition | None":
         """The condition that holds for just those messages for which this one does not, if any."""

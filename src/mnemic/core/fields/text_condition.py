@@ -104,12 +104,12 @@ class TextTestCondition(BaseCondition):
     def _known(self, message: MessageView, channel: Channel) -> tuple[Candidate, ...]:
         """The pieces of the message that a channel holds, folded once for each message."""
         key = ("candidates", channel)
-        texts = message.cache.get(key)
-        if texts is None:
-            texts = tuple(self.candidates(message, channel))
-            message.cache[key] = texts
-            message.cache.setdefault(channel, tuple(each.comparable for each in texts))
-        return texts
+        known = message.cache.get(key)
+        if known is None:
+            known = tuple(self.candidates(message, channel))
+            message.cache[key] = known
+            message.cache.setdefault(channel, tuple(each.comparable for each in known))
+        return known
 
     def form(self, text: str) -> str:
         """The form in which texts of the message are compared."""

@@ -27,8 +27,8 @@ class AlreadyDone:
 
     def __init__(self, session: Session, rule: Rule, masks: Masks) -> None:
         self._session, self._masks = session, masks
-        mask = [(action.claim, self._wanted(action.effect("hand"))) for action in rule.then]
-        self._all = [(claim, wanted) for claim, wanted in mask if wanted is not None]
+        claims = [(action.claim, self._wanted(action.effect("hand"))) for action in rule.then]
+        self._all = [(claim, wanted) for claim, wanted in claims if wanted is not None]
 
     def of(self, id_range: IdRange) -> Mask:
         """The messages of a range of ids that are as wanted."""

@@ -16,7 +16,7 @@ __all__ = ["ReaderCache", "ReadingSession", "cache_of", "remembered", "rows_as_j
 Found = TypeVar("Found")
 
 #: Octets that one connection keeps of what was worked out. A mask over 100,000 messages has 100 KB.
-_MOST = 48 * 1024 * 1024
+_MOST = 24 * 1024 * 1024
 
 #: What a thing is taken to have that doesn't say how many octets it has.
 _SMALL = 1024
@@ -77,10 +77,8 @@ def cache_of(session: Session) -> ReaderCache:
     It stays with the connection. SQLite counts the commits of others (``data_version``) and the
     rows changed by the connection itself: as soon as either moves, there is nothing any more.
     """
-    if (
-        isinstance(session, ReadingSession) and session.cache is not None
-    ):  # one transaction sees one state
-        return session.cache
+    if isinstance(session, ReadingSession) and session.cache is not None:
+        return session.cache  # one transaction sees one state
     connection, info = driver(session), session.connection().info
     connection.execute("SELECT 1 FROM folder LIMIT 1").close()  # the transaction sees a state now
     ((version,),) = connection.execute("PRAGMA data_version").fetchall()

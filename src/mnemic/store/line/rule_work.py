@@ -65,10 +65,10 @@ def changed_by_hand(
         " GROUP BY h.message_id, t.rule_id HAVING max(t.at) <= max(h.at)",
         rule=rule_id,
     )
-    messages: dict[int, set[int]] = {}
-    for message_id, each in rows:
-        messages.setdefault(message_id, set()).add(each)
-    return messages
+    rules: dict[int, set[int]] = {}
+    for message_id, changed_rule in rows:
+        rules.setdefault(message_id, set()).add(changed_rule)
+    return rules
 
 
 def _listed(ids: Sequence[int]) -> str:

@@ -115,8 +115,8 @@ def put_labels(session: Session, message_id: int, label_ids: Iterable[int]) -> b
 
 def messages_with_label(session: Session, name: str) -> frozenset[int]:
     """The ids of the messages that bear the label; none where there is no such label."""
-    label_id = [label_called(session, name)]
-    bearing = select(MessageLabelRow.message_id).where(col(MessageLabelRow.label_id).in_(label_id))
+    ids = [label_called(session, name)]
+    bearing = select(MessageLabelRow.message_id).where(col(MessageLabelRow.label_id).in_(ids))
     return frozenset(session.exec(bearing))
 
 
@@ -146,7 +146,7 @@ def labels_of(session: Session, message_ids: list[int]) -> dict[int, list[str]]:
         " JOIN label AS l ON l.id = ml.label_id"
         f" WHERE ml.message_id IN ({listed}) ORDER BY l.name"
     )
-    label_id: dict[int, list[str]] = {}
+    names: dict[int, list[str]] = {}
     for message_id, name in rows:
-        label_id.setdefault(message_id, []).append(name)
-    return label_id
+        names.setdefault(message_id, []).append(name)
+    return names

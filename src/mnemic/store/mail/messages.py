@@ -19,7 +19,7 @@ from mnemic.store.engine.tables import (
 from mnemic.store.mail.addresses import ENVELOPE, add_addresses
 from mnemic.store.mail.folded import FOLDED_COLUMNS, index_folded, unindex_folded
 from mnemic.store.mail.folders import folder_with_role
-from mnemic.store.mail.offered import digest_of, read_once
+from mnemic.store.mail.message_content import content_of, digest_of
 
 __all__ = [
     "WholeMessage",
@@ -91,10 +91,10 @@ def add_message(
     ``state`` may hold further columns of its row: ``account_id``, ``colour``, ``priority``, and
     ``placed_at`` where that is not the time of receipt.
     """
-    offered = read_once(message)  # what follows writes, and asks the message nothing more
+    content = content_of(message)  # what follows writes, and asks the message nothing more
     row = {
         "id": _next_id(session),
-        **offered.columns,
+        **content.columns,
         "received_at": int(received.timestamp()),
         "folder_id": folder_id,
         "placed_at": int(received.timestamp()),
@@ -106,9 +106,9 @@ def add_message(
     message_id = insert_row(session, MessageRow, row)
     octets = {"octets": message.octets, "return_path": message.envelope.sender}
     insert_row(session, MessageOctetsRow, {"message_id": message_id, **octets})
-    insert_row(session, MessageTextRow, {"message_id": message_id, "body": offered.body})
-    add_addresses(session, message_id, offered.addresses)
-    index_folded(driver(session), message_id, offered.folded)
+    insert_row(session, MessageTextRow, {"message_id": message_id, "body": content.body})
+    add_addresses(session, message_id, content.addresses)
+    index_folded(driver(session), message_id, content.folded)
     return message_id
 
 
@@ -199,8 +199,8 @@ def octets_of(session: Session, message_id: int) -> MessageOctetsRow | None:
 
 def received_at(session: Session, message_id: int) -> int:
     """When a message was received."""
-    rows = execute(session, "SELECT received_at FROM message WHERE id = :id", id=message_id)
-    return int(rows.scalar_one())
+    received = execute(session, "SELECT received_at FROM message WHERE id = :id", id=message_id)
+    return int(received.scalar_one())
 
 
 class WholeMessage(NamedTuple):

@@ -1,4 +1,4 @@
-"""What a parsed message offers to the store, worked out once, before anything is written."""
+"""What the store keeps of what a message says, worked out once, before anything is written."""
 
 import hashlib
 from dataclasses import dataclass
@@ -9,14 +9,14 @@ from mnemic.core.addresses import Address
 from mnemic.store.mail.addresses import message_addresses
 from mnemic.store.mail.folded import folded_values
 
-__all__ = ["Offered", "digest_of", "read_once"]
+__all__ = ["MessageContent", "content_of", "digest_of"]
 
 #: Characters of the body shown in lists; a row has room for about this many.
 _PREVIEW_LENGTH = 160
 
 
 @dataclass(frozen=True, slots=True)
-class Offered:
+class MessageContent:
     """The columns of its row, its text, its addresses with their headers, and its folded forms."""
 
     columns: dict[str, Any]
@@ -30,9 +30,9 @@ def digest_of(octets: bytes) -> bytes:
     return hashlib.sha256(octets).digest()
 
 
-def read_once(message: ParsedMessage) -> Offered:
+def content_of(message: ParsedMessage) -> MessageContent:
     """All that is kept of what a message says."""
-    return Offered(
+    return MessageContent(
         _columns(message), message.body, tuple(message_addresses(message)), folded_values(message)
     )
 
