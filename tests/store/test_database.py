@@ -21,8 +21,9 @@ from mnemic.core import Envelope, parse_message, read_rule, take
 from mnemic.core.search import understand
 from mnemic.jobs import take_in
 from mnemic.store import Database, StoreError
+from mnemic.store.engine.driver import driver
 from mnemic.store.engine.reader_cache import ReaderCache, cache_of
-from mnemic.store.mail.folders import list_folders
+from mnemic.store.mail.folders import ensure_folder, list_folders
 from mnemic.store.mail.listing import list_messages
 from mnemic.store.mail.message_views import stored_messages
 from mnemic.store.mail.messages import octets_of
@@ -179,3 +180,15 @@ def test_what_a_reader_has_worked_out_is_found_again_after_others_read_at_once(
         with database.reading() as session:
             cache_of(session).get("worked out", lambda: made.append(1))
     assert made == [1]
+
+
+def test_rows_that_nobody_read_to_their_end_keep_no_earlier_state(database: Database) -> None:
+    with database.reading() as session:
+        rows = driver(session).execute("SELECT id FROM folder")
+        assert rows.fetchone() is not None
+    with database.writing() as session:
+        ensure_folder(session, "Permits")
+    with database.reading() as session:
+        assert "Permits" in [folder.path for folder in list_folders(session)]
+    with pytest.raises(sqlite3.ProgrammingError):
+        rows.fetchone()

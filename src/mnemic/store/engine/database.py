@@ -14,6 +14,7 @@ from sqlalchemy.exc import DatabaseError
 from sqlmodel import Session, create_engine
 
 from mnemic.core import MnemicError, NoRoomError, UnavailableError
+from mnemic.store.engine.bounded_connection import BoundedConnection
 from mnemic.store.engine.reader_cache import ReadingSession
 from mnemic.store.engine.session_memory import SharedMemory
 from mnemic.store.engine.write_queue import WriteQueue
@@ -105,7 +106,9 @@ def _telling(path: Path) -> Iterator[None]:
 def _engine(path: Path, begin: str) -> Engine:
     # Last in, first out: a reader finds what it worked out before (``store.engine.reader_cache``),
     # however many others read at once.
-    engine = create_engine(f"sqlite:///{path}", pool_use_lifo=True)
+    engine = create_engine(
+        f"sqlite:///{path}", pool_use_lifo=True, connect_args={"factory": BoundedConnection}
+    )
 
     @event.listens_for(engine, "connect")
     def _connected(connection: Any, _record: Any) -> None:

@@ -90,24 +90,33 @@ const incomplete = computed(
 const PAUSE = 150 // milliseconds in which more may be typed
 const MAIL_PAUSE = 1000 // milliseconds in which more mail may come in
 const preview = shallowRef<CatchUpPreview>()
-const { soon, looking, failure } = useFollower(async (signal) => {
+const question = computed(() => JSON.stringify(asked.value))
+const answered = ref('')
+const { soon, looking, waiting, failure } = useFollower(async (signal) => {
   const seen = mailbox.version
+  const mine = question.value
   if (incomplete.value) {
     preview.value = undefined
+    answered.value = mine
     return
   }
   try {
     const told = await content(
       api.POST('/api/catch-ups/preview', { body: catchUpBody(asked.value), signal }),
     )
-    if (!signal.aborted) preview.value = told
+    if (signal.aborted) return
+    preview.value = told
+    answered.value = mine
   } finally {
     if (!signal.aborted && mailbox.version !== seen) soon(MAIL_PAUSE)
   }
 })
-const counting = computed(() => looking.value && !incomplete.value)
+/** What is on the screen may be of another question than the one that the form asks. */
+const counting = computed(
+  () => !incomplete.value && (looking.value || answered.value !== question.value),
+)
 watch(
-  () => JSON.stringify(asked.value),
+  question,
   () => {
     soon(PAUSE)
   },
@@ -117,7 +126,7 @@ watch(
 watch(
   () => mailbox.version,
   () => {
-    if (!counting.value) soon(MAIL_PAUSE)
+    if (!looking.value && !waiting.value) soon(MAIL_PAUSE)
   },
 )
 /** The rule that is applied is in sight, however far down the line it stands. */
