@@ -13,12 +13,8 @@ from pathlib import Path
 
 from benchmarks.measuring import Result
 from mnemic.core import CompiledRules, Given, Rule, read_rule
-from mnemic.jobs.catch_up.running import (
-    CatchUpPlan,
-    prepare_catch_up,
-    start_catch_up,
-    step_catch_up,
-)
+from mnemic.jobs.catch_up.planning import CatchUpPlan, prepare_catch_up
+from mnemic.jobs.catch_up.running import start_catch_up, step_catch_up
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.store import Database
 from mnemic.store.journal.undo import undo_run

@@ -15,7 +15,7 @@ from sqlalchemy import event
 
 from mnemic.core import NoRoomError, parse_message, read_rule
 from mnemic.jobs import take_in
-from mnemic.jobs.catch_up.running import CatchUpPlan
+from mnemic.jobs.catch_up.planning import CatchUpPlan
 from mnemic.server import Server
 from mnemic.settings import Settings
 from mnemic.store import Database, StoreError

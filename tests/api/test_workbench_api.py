@@ -7,10 +7,12 @@ from typing import Any
 
 import pytest
 
-from mnemic.api.rehearsal import NobodyWaitsError
+from mnemic.api.withdrawn import NobodyWaitsError
 from mnemic.core import read_rule
-from mnemic.jobs import rehearse
+from mnemic.jobs import CatchUpPlan, preview_catch_up, rehearse
+from mnemic.jobs.line.order_findings import check_order
 from mnemic.store import Database
+from mnemic.store.line.rules import add_rule
 from tests.api.test_api import RULE, Caller, call, made  # noqa: F401 -- `call` is a fixture
 from tests.jobs.test_runs import NOW
 
@@ -164,6 +166,17 @@ def test_why_and_what_messages_share(call: Caller) -> None:  # noqa: F811
     )
 
 
+def test_the_order_check_tells_the_first_findings_and_those_of_the_open_rule(
+    call: Caller,  # noqa: F811
+) -> None:
+    line = [made(call, name=f"r{n}", then=[{"do": "trash"}], stop=True) for n in range(102)]
+    checked = call("GET", "api/rules/check")[1]
+    assert [each["rule_id"] for each in checked["findings"]] == line[1:101]  # as the first one says
+    assert (checked["total"], checked["rule_ids"]) == (101, line[1:])
+    checked = call("GET", f"api/rules/check?rule_id={line[101]}")[1]
+    assert [each["rule_id"] for each in checked["findings"]] == line[1:]
+
+
 def test_a_question_that_was_withdrawn_is_not_answered_to_the_end(database: Database) -> None:
     asked = []
 
@@ -180,6 +193,14 @@ def test_a_question_that_was_withdrawn_is_not_answered_to_the_end(database: Data
     with database.reading() as session, pytest.raises(NobodyWaitsError):
         rehearse(session, rule, now=NOW, check=withdrawn)
     assert asked == [1]
+    with database.writing() as session:
+        rule_id = add_rule(session, rule).id
+    plan = CatchUpPlan((rule_id,))
+    with database.reading() as session, pytest.raises(NobodyWaitsError):
+        preview_catch_up(session, plan, now=NOW, check=withdrawn)
+    with database.reading() as session, pytest.raises(NobodyWaitsError):
+        check_order(session, now=NOW, check=withdrawn)
+    assert asked == [1, 1, 1]
 
 
 def test_the_server_sees_that_a_browser_has_hung_up(call: Caller) -> None:  # noqa: F811

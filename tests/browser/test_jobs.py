@@ -14,6 +14,7 @@ import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from mnemic.server import Server
+from tests.browser.test_main_job import takes
 
 
 class Person:
@@ -85,11 +86,6 @@ def look_at(app: Page, number: int, subject: str) -> None:
     box = app.get_by_role("combobox", name=f"Condition {number}: what is looked at", exact=True)
     box.fill(subject)
     app.get_by_role("option", name=subject, exact=True).locator("visible=true").first.click()
-
-
-def takes(app: Page) -> int:
-    expect(app.get_by_test_id("takes")).not_to_contain_text("+")  # all of the mail was counted
-    return int(app.get_by_test_id("takes").inner_text().replace(",", ""))
 
 
 def note(app: Page) -> Locator:

@@ -76,7 +76,8 @@ def test_a_rule_is_made_beside_its_evidence_and_catches_up(app: Page) -> None:
     expect(app.get_by_test_id("takes")).not_to_have_text("0")
     some = takes(app)
     value.press_sequentially(" marshals")  # nothing is committed yet: it follows each keystroke
-    expect(app.get_by_test_id("takes")).not_to_have_text(str(some))
+    # Words that are not written to their end are in no mail.
+    expect(app.get_by_test_id("takes")).not_to_have_text(re.compile(rf"^({some}|0)$"))
     fewer = takes(app)
     assert 0 < fewer < some
     value.press("Enter")

@@ -9,6 +9,8 @@ from typing import Any
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
+from tests.browser.test_main_job import takes
+
 #: Tab never has to be pressed more often than this to come to anything on a view.
 MOST_TABS = 120
 LITTLE = 12
@@ -165,11 +167,6 @@ def hand(app: Page) -> Mouse:
 
 def sentence(app: Page) -> Locator:
     return app.get_by_label("The rule as a sentence")
-
-
-def takes(app: Page) -> int:
-    expect(app.get_by_test_id("takes")).not_to_contain_text("+")  # all of the mail was counted
-    return int(app.get_by_test_id("takes").inner_text().replace(",", ""))
 
 
 def saved(app: Page) -> None:

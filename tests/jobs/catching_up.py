@@ -5,12 +5,8 @@ from datetime import UTC, datetime
 from sqlmodel import Session
 
 from mnemic.jobs.catch_up.passing import CatchUpReport
-from mnemic.jobs.catch_up.running import (
-    CatchUpPlan,
-    prepare_catch_up,
-    start_catch_up,
-    step_catch_up,
-)
+from mnemic.jobs.catch_up.planning import CatchUpPlan, prepare_catch_up
+from mnemic.jobs.catch_up.running import start_catch_up, step_catch_up
 from mnemic.store.line.catch_ups import CatchUpJob, get_job
 from mnemic.store.line.rules import StoredRule
 

@@ -14,13 +14,9 @@ from mnemic.demo import DemoMessage, add_rules
 from mnemic.jobs import rehearse, take_in
 from mnemic.jobs.catch_up import running as catching_up
 from mnemic.jobs.catch_up.passing import CatchUpReport
-from mnemic.jobs.catch_up.running import (
-    CatchUpPlan,
-    NothingToDoError,
-    finish_catch_up,
-    preview_catch_up,
-    step_catch_up,
-)
+from mnemic.jobs.catch_up.planning import CatchUpPlan, NothingToDoError
+from mnemic.jobs.catch_up.preview import preview_catch_up
+from mnemic.jobs.catch_up.running import finish_catch_up, step_catch_up
 from mnemic.jobs.catch_up.worker import Worker
 from mnemic.jobs.people.acts import act
 from mnemic.store import Database

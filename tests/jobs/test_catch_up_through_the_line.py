@@ -12,7 +12,8 @@ from sqlmodel import Session
 from mnemic.core import Given, parse_message, read_rule, through_rules
 from mnemic.core.actions import CopyAction, FileAction, LabelAction, MarkAction, PlaceAction
 from mnemic.jobs import rehearse, take_in
-from mnemic.jobs.catch_up.running import CatchUpPlan, preview_catch_up, question_before
+from mnemic.jobs.catch_up.planning import CatchUpPlan
+from mnemic.jobs.catch_up.preview import preview_catch_up, question_before
 from mnemic.jobs.people.acts import act
 from mnemic.jobs.people.folders_and_labels import delete_folder
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
@@ -246,6 +247,28 @@ def test_the_button_tells_what_the_catch_up_does(
         }
         stays = {each.message.id for each in rehearsed.first if each.stays}
         assert not stays & moved.keys()
+        session.rollback()
+
+
+@settings(deadline=None, max_examples=60, suppress_health_check=list(HealthCheck))
+@given(line, st.data())
+def test_what_several_rules_do_is_told_as_it_is_done(
+    mailbox: Database, rules: list[Any], data: st.DataObject
+) -> None:
+    some = st.sets(st.integers(0, len(rules) - 1), min_size=1)
+    by_hand = data.draw(st.lists(st.integers(1, 48), max_size=6))
+    with mailbox.writing() as session:
+        stored = [add_rule(session, each) for each in rules]
+        run(session, CatchUpPlan(tuple(stored[at].id for at in data.draw(some))), at=AT)
+        act(session, Selection(ids=tuple(by_hand)), FileAction(do="file", folder="Mine"), at=AT + 1)
+        plan = CatchUpPlan(
+            tuple(stored[at].id for at in data.draw(some)),
+            everywhere=data.draw(st.booleans()),
+            respects=data.draw(st.booleans()),
+            takes_left=data.draw(st.booleans()),
+        )
+        _, told = preview_catch_up(session, plan, now=NOW)
+        assert told == run(session, plan, at=AT + 2)
         session.rollback()
 
 

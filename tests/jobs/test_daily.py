@@ -15,7 +15,8 @@ from mnemic.jobs import take_in
 from mnemic.jobs.catch_up.clearing_out import clear_out, compact
 from mnemic.jobs.catch_up.daily import is_due, moment_from, prepare_daily, start_daily
 from mnemic.jobs.catch_up.passing import CatchUpReport
-from mnemic.jobs.catch_up.running import CatchUpPlan, step_catch_up
+from mnemic.jobs.catch_up.planning import CatchUpPlan
+from mnemic.jobs.catch_up.running import step_catch_up
 from mnemic.jobs.catch_up.worker import Worker
 from mnemic.jobs.people.acts import act
 from mnemic.store import Database

@@ -10,7 +10,8 @@ from mnemic.core.fields import Evidence
 from mnemic.jobs import rehearse, take_in
 from mnemic.jobs.catch_up.daily import is_due, start_daily
 from mnemic.jobs.catch_up.passing import CatchUpReport
-from mnemic.jobs.catch_up.running import CatchUpPlan, step_catch_up
+from mnemic.jobs.catch_up.planning import CatchUpPlan
+from mnemic.jobs.catch_up.running import step_catch_up
 from mnemic.jobs.line.order_findings import check_order
 from mnemic.jobs.rehearsal.proposals import propose
 from mnemic.jobs.shared.excerpts import excerpt

@@ -12,7 +12,7 @@ from mnemic.core import parse_message, read_rule
 from mnemic.core.actions import FileAction, LabelAction, MarkAction
 from mnemic.core.evidence_words import because_saying, value_in_words
 from mnemic.jobs import take_in
-from mnemic.jobs.catch_up.running import CatchUpPlan
+from mnemic.jobs.catch_up.planning import CatchUpPlan
 from mnemic.jobs.line.line_changes import change_rule, delete_rules, make_rule
 from mnemic.jobs.people.acts import act
 from mnemic.jobs.people.reasons import deeds_of, reasons_for, undone_deeds_of

@@ -2,12 +2,14 @@
 
 from typing import Any, Self
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import ConfigDict
+
+from mnemic.api.described import Described
 
 __all__ = ["Answer"]
 
 
-class Answer(BaseModel):
+class Answer(Described):
     """An answer, or a part of one, whose fields are called as the attributes of what it tells.
 
     A time is made of whole seconds since 1970-01-01 UTC.

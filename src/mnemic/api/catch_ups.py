@@ -4,24 +4,20 @@ from datetime import UTC, datetime
 
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel, Field
+from pydantic import Field
 from sqlmodel import Session
 
 from mnemic.api.answer import Answer
 from mnemic.api.changes import WhichIn, selection_of
+from mnemic.api.described import Described
 from mnemic.api.given import Number, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import ProblemDetails, not_found
+from mnemic.api.withdrawn import still_asked
 from mnemic.jobs.catch_up.passing import CatchUpReport
-from mnemic.jobs.catch_up.running import (
-    CatchUpPlan,
-    NothingToDoError,
-    finish_catch_up,
-    prepare_catch_up,
-    preview_catch_up,
-    question_before,
-    start_catch_up,
-)
+from mnemic.jobs.catch_up.planning import CatchUpPlan, NothingToDoError, prepare_catch_up
+from mnemic.jobs.catch_up.preview import preview_catch_up, question_before
+from mnemic.jobs.catch_up.running import finish_catch_up, start_catch_up
 from mnemic.jobs.catch_up.worker import Worker
 from mnemic.store import Database
 from mnemic.store.line.catch_ups import CatchUpJob, get_job, jobs_to_do
@@ -30,7 +26,7 @@ from mnemic.store.search.selection import Selection
 __all__ = ["catch_ups_blueprint"]
 
 
-class CatchUpIn(BaseModel):
+class CatchUpIn(Described):
     """Which rules to apply, and to which mail: where nothing is said, all but Sent, Junk and Trash.
 
     ``everywhere``: these too. ``since`` and ``until`` bound the time of receipt, the latter not
@@ -81,7 +77,7 @@ class CatchUpsOut(Answer):
     jobs: list[CatchUpJobOut]
 
 
-class CatchUpPath(BaseModel):
+class CatchUpPath(Described):
     """Which catch-up."""
 
     job_id: QueryNumber
@@ -122,7 +118,9 @@ def catch_ups_blueprint(database: Database, worker: Worker) -> APIBlueprint:
         try:
             with database.reading() as session:
                 plan = _plan(session, body)
-                examined, report = preview_catch_up(session, plan, now=datetime.now(UTC))
+                examined, report = preview_catch_up(
+                    session, plan, now=datetime.now(UTC), check=still_asked()
+                )
                 question = question_before(session, report)
         except NothingToDoError:
             return not_found("rule")

@@ -5,10 +5,11 @@ from typing import Annotated, Self
 
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel, Field, model_validator
+from pydantic import Field, model_validator
 from sqlmodel import Session
 
 from mnemic.api.answer import Answer
+from mnemic.api.described import Described
 from mnemic.api.given import Line, Number, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.large_moves import large_move_response
@@ -42,7 +43,7 @@ _DAY = 86_400
 _MOST_IDS = 50_000
 
 
-class WhichIn(BaseModel):
+class WhichIn(Described):
     """Which messages: some by id, or all of a folder, of a label, or found by a search."""
 
     ids: Annotated[list[Number], Field(max_length=_MOST_IDS)] | None = None
@@ -50,7 +51,7 @@ class WhichIn(BaseModel):
     below: bool = Field(False, description="also the folders below that folder")
     label: Number | None = None
     find: Line | None = Field(None, max_length=500)
-    leave_out: Annotated[list[Number], Field(max_length=_MOST_IDS)] = []
+    leave_out: Annotated[list[Number], Field(max_length=_MOST_IDS)] = Field([])
 
     @model_validator(mode="after")
     def _one_of_them(self) -> Self:
@@ -59,7 +60,7 @@ class WhichIn(BaseModel):
         return self
 
 
-class ChangeIn(BaseModel):
+class ChangeIn(Described):
     """Something to do to messages: an action that rules have too, or one of people alone."""
 
     which: WhichIn
@@ -82,7 +83,7 @@ class ChangedOut(Answer):
     saying: str
 
 
-class UndoIn(BaseModel):
+class UndoIn(Described):
     """Which run to undo, or which part of it; without one, the last thing you did or started."""
 
     run_id: Number | None = None
@@ -103,7 +104,7 @@ class UndoneOut(Answer):
     left_alone: int
 
 
-class SeenPath(BaseModel):
+class SeenPath(Described):
     """Which message was opened."""
 
     message_id: QueryNumber

@@ -4,9 +4,10 @@ from typing import Annotated
 
 from flask import Response, request
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from mnemic.api.answer import Answer
+from mnemic.api.described import Described
 from mnemic.api.given import Line, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.owner import AddressText
@@ -19,7 +20,7 @@ from mnemic.store.owner.contacts import Contact, change_contact, delete_contact,
 __all__ = ["contacts_blueprint"]
 
 
-class ContactIn(BaseModel):
+class ContactIn(Described):
     """A contact's name and addresses."""
 
     name: Line = Field(min_length=1, max_length=200)
@@ -40,7 +41,7 @@ class ContactsOut(Answer):
     contacts: list[ContactOut]
 
 
-class ContactPath(BaseModel):
+class ContactPath(Described):
     """Which contact."""
 
     id: QueryNumber

@@ -9,8 +9,9 @@ from typing import Literal
 
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel
+from pydantic import Field
 
+from mnemic.api.described import Described
 from mnemic.api.problem import problem_response
 from mnemic.store import Database
 
@@ -30,7 +31,7 @@ STREAM_LIMIT = 24
 _WATCH_INTERVAL = 0.25
 
 
-class Event(BaseModel):
+class Event(Described):
     """Mail ``arrived``, or something ``changed``.
 
     ``count`` is how many arrived, ``sorted`` how many of them a rule took, ``sounds`` what rules
@@ -40,7 +41,7 @@ class Event(BaseModel):
     type: Literal["arrived", "changed"]
     count: int = 0
     sorted: int = 0
-    sounds: list[str] = []
+    sounds: list[str] = Field([])
 
 
 class EventBus:

@@ -2,10 +2,11 @@
 
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel, Field
+from pydantic import Field
 from sqlmodel import Session
 
 from mnemic.api.answer import Answer
+from mnemic.api.described import Described
 from mnemic.api.given import Line, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import understood
@@ -21,7 +22,7 @@ from mnemic.store.owner.preferences import read_preferences
 __all__ = ["find_blueprint"]
 
 
-class FindQuery(BaseModel):
+class FindQuery(Described):
     """What stands in Find, and where the caret is."""
 
     text: Line = Field("", max_length=500)

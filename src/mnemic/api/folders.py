@@ -4,9 +4,10 @@ import time
 
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from mnemic.api.answer import Answer
+from mnemic.api.described import Described
 from mnemic.api.given import Line, Number
 from mnemic.api.json_body import json_body
 from mnemic.api.large_moves import large_move_response
@@ -20,20 +21,20 @@ from mnemic.store.mail.folders import FolderError, look_into, set_look_in
 __all__ = ["folders_blueprint"]
 
 
-class FolderIn(BaseModel):
+class FolderIn(Described):
     """A folder to be made, by its whole path."""
 
     path: Line = Field(max_length=500)
 
 
-class FolderChange(BaseModel):
+class FolderChange(Described):
     """A folder's name and the folder above it (null at the top)."""
 
     name: Line = Field(max_length=200)
     parent_id: Number | None
 
 
-class DeleteQuery(BaseModel):
+class DeleteQuery(Described):
     """Whether to answer with a question where much of the mail would go to the trash."""
 
     ask_first: bool = False
@@ -45,7 +46,7 @@ class MovedOut(Answer):
     run_id: int
 
 
-class LookIn(BaseModel):
+class LookIn(Described):
     """How many days may pass between two looks into a folder; null for no matter how many."""
 
     days: Number | None = Field(ge=1, le=366)

@@ -4,10 +4,11 @@ from datetime import datetime
 
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel, Field
+from pydantic import Field
 from sqlmodel import Session
 
 from mnemic.api.answer import Answer
+from mnemic.api.described import Described
 from mnemic.api.given import QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import MessageOut, message_summaries
@@ -45,7 +46,7 @@ class HistoryOut(Answer):
     more: bool
 
 
-class HistoryQuery(BaseModel):
+class HistoryQuery(Described):
     """Which runs: those before one that was shown already."""
 
     before: QueryNumber | None = None
@@ -74,7 +75,7 @@ class RunMessagesOut(Answer):
     rules: list[RunShareOut]
 
 
-class RunPath(BaseModel):
+class RunPath(Described):
     """Which run."""
 
     run_id: QueryNumber

@@ -4,8 +4,9 @@ import time
 
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel, Field
+from pydantic import Field
 
+from mnemic.api.described import Described
 from mnemic.api.given import Line
 from mnemic.api.json_body import json_body
 from mnemic.api.places import DeletedOut, MadeOut, PlacePath
@@ -18,14 +19,14 @@ from mnemic.store.mail.labels import LabelError
 __all__ = ["labels_blueprint"]
 
 
-class LabelIn(BaseModel):
+class LabelIn(Described):
     """A label to be made; without a colour it gets the next free one."""
 
     name: Line = Field(max_length=100)
     colour: ColourName | None = None
 
 
-class LabelChange(BaseModel):
+class LabelChange(Described):
     """A label's name and colour."""
 
     name: Line = Field(max_length=100)

@@ -1,20 +1,23 @@
 """The line as a whole: its order, acts on several rules, the order check and its remedies."""
 
 import time
+from collections.abc import Sequence
 from datetime import UTC, datetime
 from typing import Literal
 
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel, Field
+from pydantic import Field
 from sqlmodel import Session
 
 from mnemic.api.answer import Answer
-from mnemic.api.given import Number
+from mnemic.api.described import Described
+from mnemic.api.given import Number, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import MessageOut, message_summaries
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.api.rules import LineChangeOut, line_change, refused_for_examples
+from mnemic.api.withdrawn import still_asked
 from mnemic.jobs.line.line_changes import (
     LineChange,
     copy_rules,
@@ -32,15 +35,18 @@ from mnemic.store.mail.listing import rows_of
 
 __all__ = ["line_blueprint"]
 
+#: Findings that are told in full: nobody mends more at a time.
+_TOLD = 100
 
-class OrderIn(BaseModel):
+
+class OrderIn(Described):
     """Every rule's id, in the new order."""
 
     ids: list[Number]
     anyway: bool = Field(False, description="though examples of rules break")
 
 
-class LineActIn(BaseModel):
+class LineActIn(Described):
     """What to do to some rules."""
 
     ids: list[Number] = Field(min_length=1)
@@ -73,13 +79,19 @@ class BrokenOut(Answer):
 
 
 class CheckOut(Answer):
-    """What the order check finds, from top to bottom, and the examples that are broken."""
+    """What the order check finds, from top to bottom, and the examples that are broken.
+
+    ``findings`` are the first ones, and all of the rule that was asked about; ``total`` is how many
+    there are, and ``rule_ids`` are the rules that they are of.
+    """
 
     findings: list[FindingOut]
+    total: int
+    rule_ids: list[int]
     broken: list[BrokenOut]
 
 
-class RemedyIn(BaseModel):
+class RemedyIn(Described):
     """A remedy for a finding, on one click."""
 
     kind: RemedyKind
@@ -87,9 +99,20 @@ class RemedyIn(BaseModel):
     other_id: Number | None = None
 
 
-def _finding(session: Session, found: Finding) -> FindingOut:
-    newest = message_summaries(session, rows_of(session, list(found.newest)))
-    return FindingOut.telling(found, newest=newest)
+class CheckQuery(Described):
+    """The rule that is open, if one is."""
+
+    rule_id: QueryNumber | None = None
+
+
+def _findings(session: Session, found: Sequence[Finding]) -> list[FindingOut]:
+    """The findings with the newest messages of each, which are looked up together."""
+    ids = {key for each in found for key in each.newest}
+    summaries = {each.id: each for each in message_summaries(session, rows_of(session, list(ids)))}
+    return [
+        FindingOut.telling(each, newest=[summaries[key] for key in each.newest if key in summaries])
+        for each in found
+    ]
 
 
 def _broken(session: Session, line: list[StoredRule], now: datetime) -> list[BrokenOut]:
@@ -176,12 +199,18 @@ def _add_acts(blueprint: APIBlueprint, database: Database) -> None:
 
 def _add_check(blueprint: APIBlueprint, database: Database) -> None:
     @blueprint.get("/api/rules/check", summary="The order check", responses={200: CheckOut})
-    def check() -> Response:
+    def check(query: CheckQuery) -> Response:
         now = datetime.now(UTC)
         with database.reading() as session:
-            findings = [_finding(session, each) for each in check_order(session, now=now)]
-            broken = _broken(session, list_rules(session), now)
-        return json_body(CheckOut(findings=findings, broken=broken))
+            found = check_order(session, now=now, check=still_asked())
+            told = found[:_TOLD] + [e for e in found[_TOLD:] if e.rule_id == query.rule_id]
+            answer = CheckOut(
+                findings=_findings(session, told),
+                total=len(found),
+                rule_ids=list(dict.fromkeys(each.rule_id for each in found)),
+                broken=_broken(session, list_rules(session), now),
+            )
+        return json_body(answer)
 
     @blueprint.post(
         "/api/rules/remedies", summary="Mend what was found", responses={200: LineChangeOut}

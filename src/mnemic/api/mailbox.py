@@ -6,10 +6,11 @@ from typing import Literal
 
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel, Field
+from pydantic import Field
 from sqlmodel import Session
 
 from mnemic.api.answer import Answer
+from mnemic.api.described import Described
 from mnemic.api.given import Line
 from mnemic.api.json_body import json_body
 from mnemic.jobs.catch_up.clearing_out import next_emptying
@@ -80,7 +81,7 @@ class MailboxOut(Answer):
     undo_days: int
 
 
-class CompletionQuery(BaseModel):
+class CompletionQuery(Described):
     """What is being typed: a piece of an address or of a domain."""
 
     header: Literal["from", "recipient"] = "from"

@@ -6,10 +6,11 @@ from typing import Any, Self
 
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel, Field, model_validator
+from pydantic import Field, model_validator
 from sqlmodel import Session
 
 from mnemic.api.answer import Answer
+from mnemic.api.described import Described
 from mnemic.api.given import Line, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import FieldError, ProblemDetails
@@ -148,7 +149,7 @@ class MessagesOut(Answer):
     unfinished: list[str] = Field([])
 
 
-class MessageList(BaseModel):
+class MessageList(Described):
     """Which messages to list: those of a folder, those with a label, or those found."""
 
     folder: QueryNumber | None = None
@@ -164,7 +165,7 @@ class MessageList(BaseModel):
         return self
 
 
-class KindsQuery(BaseModel):
+class KindsQuery(Described):
     """Which mail: that of a folder, or with a label."""
 
     folder: QueryNumber | None = None

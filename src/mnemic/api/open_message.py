@@ -6,10 +6,11 @@ from io import BytesIO
 
 from flask import Response, send_file
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel, Field
+from pydantic import Field
 from sqlmodel import Session
 
 from mnemic.api.answer import Answer
+from mnemic.api.described import Described
 from mnemic.api.given import QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import MessageOut, TrailOut, message_summaries
@@ -98,7 +99,7 @@ class OpenMessageOut(MessageOut):
     notes: list[str]
 
 
-class MessagePath(BaseModel):
+class MessagePath(Described):
     """Which message."""
 
     message_id: QueryNumber

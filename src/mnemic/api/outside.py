@@ -7,9 +7,10 @@ from typing import Annotated, Literal
 
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import AfterValidator, BaseModel, Field
+from pydantic import AfterValidator, Field
 
 from mnemic.api.answer import Answer
+from mnemic.api.described import Described
 from mnemic.api.given import Line, QueryNumber, Text
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import MessageOut, message_summaries
@@ -39,14 +40,14 @@ def _field_name(name: str) -> str:
 FieldName = Annotated[str, AfterValidator(_field_name)]
 
 
-class TestMessageIn(BaseModel):
+class TestMessageIn(Described):
     """A message from anybody to any of your addresses, with further header fields."""
 
     sender: Line = Field(max_length=400, description="an address, with or without a name")
     to: Annotated[list[AddressText], Field(min_length=1, max_length=50)]
     subject: Line = Field("", max_length=1_000)
     text: Text = Field("", max_length=1_000_000)
-    headers: Annotated[dict[FieldName, Line], Field(max_length=20)] = {}
+    headers: Annotated[dict[FieldName, Line], Field(max_length=20)] = Field({})
 
 
 class SentOut(Answer):
@@ -75,7 +76,7 @@ class PostedListOut(Answer):
     posted: list[PostedOut]
 
 
-class PostedPath(BaseModel):
+class PostedPath(Described):
     """Which message that went outside."""
 
     id: QueryNumber

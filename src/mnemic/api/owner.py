@@ -4,9 +4,10 @@ from typing import Annotated
 
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import AfterValidator, BaseModel, Field
+from pydantic import AfterValidator, Field
 
 from mnemic.api.answer import Answer
+from mnemic.api.described import Described
 from mnemic.api.given import Line, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
@@ -35,12 +36,12 @@ def _address(value: str) -> str:
 AddressText = Annotated[Line, Field(max_length=320), AfterValidator(_address)]
 
 
-class AccountIn(BaseModel):
+class AccountIn(Described):
     """An account: what to call it, its address, and its other addresses."""
 
     name: Line = Field(min_length=1, max_length=100)
     address: AddressText
-    aliases: Annotated[list[AddressText], Field(max_length=500)] = []
+    aliases: Annotated[list[AddressText], Field(max_length=500)] = Field([])
 
 
 class AccountOut(Answer):
@@ -58,7 +59,7 @@ class AccountsOut(Answer):
     accounts: list[AccountOut]
 
 
-class AccountPath(BaseModel):
+class AccountPath(Described):
     """Which account."""
 
     id: QueryNumber

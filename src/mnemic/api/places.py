@@ -1,14 +1,13 @@
 """What folders and labels have in common here."""
 
-from pydantic import BaseModel
-
 from mnemic.api.answer import Answer
+from mnemic.api.described import Described
 from mnemic.api.given import QueryNumber
 
 __all__ = ["DeletedOut", "MadeOut", "PlacePath"]
 
 
-class PlacePath(BaseModel):
+class PlacePath(Described):
     """Which folder or label."""
 
     id: QueryNumber

@@ -5,9 +5,11 @@ from typing import Literal, TypeAlias
 
 from flask import Response
 from flask_openapi3.openapi import OpenAPI
-from pydantic import BaseModel, ValidationError
+from pydantic import Field, ValidationError
 from werkzeug.exceptions import HTTPException, InternalServerError
 
+from mnemic.api.described import Described
+from mnemic.api.withdrawn import NobodyWaitsError
 from mnemic.core import NoRoomError, Problem, UnavailableError
 from mnemic.core.rule_reading import problems_of
 
@@ -40,21 +42,21 @@ ProblemType: TypeAlias = Literal[
 ]
 
 
-class FieldError(BaseModel):
+class FieldError(Described):
     """One thing that is wrong, and its path inside what was sent."""
 
     path: str
     message: str
 
 
-class ProblemDetails(BaseModel):
+class ProblemDetails(Described):
     """What went wrong (RFC 9457, section 3.1); ``errors`` names each field that is wrong."""
 
     type: ProblemType = "about:blank"
     title: str
     status: int
     detail: str
-    errors: list[FieldError] = []
+    errors: list[FieldError] = Field([])
 
 
 def problem_response(
@@ -90,6 +92,10 @@ def invalid_response(error: ValidationError) -> Response:
 
 def register_problems(app: OpenAPI) -> None:
     """Give every error that Flask raises itself the same body."""
+
+    @app.errorhandler(NobodyWaitsError)
+    def _withdrawn(error: NobodyWaitsError) -> Response:
+        return problem_response(409, "Withdrawn", str(error))
 
     @app.errorhandler(UnavailableError)
     def _unavailable(error: UnavailableError) -> Response:

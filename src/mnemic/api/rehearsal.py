@@ -1,21 +1,22 @@
 """Rehearsal: what a rule on its way would do with mail already here."""
 
-from collections.abc import Callable
 from datetime import UTC, datetime
 from typing import Literal
 
-from flask import Response, request
+from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel, Field
+from pydantic import Field
 from sqlmodel import Session
 
 from mnemic.api.answer import Answer
+from mnemic.api.described import Described
 from mnemic.api.given import Line, Number, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import EvidenceOut
-from mnemic.api.problem import ProblemDetails, not_found, problem_response
+from mnemic.api.problem import ProblemDetails, not_found
 from mnemic.api.rules import PinModel
-from mnemic.core import MnemicError, Rule
+from mnemic.api.withdrawn import still_asked
+from mnemic.core import Rule
 from mnemic.core.actions import Action, NotifyAction
 from mnemic.core.bounds import MOST_NAME
 from mnemic.core.rule_differences import changes_between
@@ -40,22 +41,22 @@ __all__ = ["PhraseOut", "rehearsal_blueprint"]
 _GLANCE = 0.03
 
 
-class RehearsalIn(BaseModel):
+class RehearsalIn(Described):
     """A rule on its way: what has been said of it so far."""
 
     name: Line = Field("rehearsal", max_length=MOST_NAME)
     enabled: bool = True
     when: BoundedTest
     unless: BoundedTest | None = None
-    then: list[Action] = []
+    then: list[Action] = Field([])
     stop: bool = False
     runs: list[Event] = Field(["arrival"], min_length=1)
-    accounts: list[Line] = []
+    accounts: list[Line] = Field([])
     limit: Number = Field(50, ge=1, le=200)
     rule_id: Number | None = Field(
         None, description="the saved rule it is; those above it come first"
     )
-    pins: list[PinModel] = []
+    pins: list[PinModel] = Field([])
     patience: Literal["glance", "whole"] = Field(
         "whole", description="glance: answer at once with what can be counted in that time"
     )
@@ -161,7 +162,7 @@ class RehearsalOut(Answer):
     sentence: list[PhraseOut]
 
 
-class MarkedPath(BaseModel):
+class MarkedPath(Described):
     """Which message."""
 
     message_id: QueryNumber
@@ -177,21 +178,6 @@ class MarkedOut(Answer):
     text: str
     taken: bool
     evidence: list[EvidenceOut]
-
-
-class NobodyWaitsError(MnemicError):
-    """Whoever asked has hung up, for a newer question most likely."""
-
-
-def _still_asked() -> Callable[[], None]:
-    """Raises NobodyWaitsError when the browser has closed the connection."""
-    gone: Callable[[], bool] | None = request.environ.get("waitress.client_disconnected")
-
-    def check() -> None:
-        if gone is not None and gone():
-            raise NobodyWaitsError("the question was withdrawn")
-
-    return check
 
 
 def _evidence(pieces: tuple[object, ...]) -> list[EvidenceOut]:
@@ -286,7 +272,7 @@ def _answer(session: Session, body: RehearsalIn) -> RehearsalOut:
         above=above,
         rule_id=body.rule_id,
         seconds=_GLANCE if body.patience == "glance" else None,
-        check=_still_asked(),
+        check=still_asked(),
     )
     names, paths = {stored.id: stored.rule.name for stored in line}, folder_paths(session)
     return RehearsalOut.telling(
@@ -334,10 +320,7 @@ def rehearsal_blueprint(database: Database) -> APIBlueprint:
         "/api/rehearsal", summary="What a rule would take", responses={200: RehearsalOut}
     )
     def rehearsal(body: RehearsalIn) -> Response:
-        try:
-            with database.reading() as session:
-                return json_body(_answer(session, body))
-        except NobodyWaitsError as error:
-            return problem_response(409, "Withdrawn", str(error))
+        with database.reading() as session:
+            return json_body(_answer(session, body))
 
     return blueprint

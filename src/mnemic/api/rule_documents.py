@@ -5,9 +5,10 @@ import time
 
 from flask import Response, request
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from mnemic.api.answer import Answer
+from mnemic.api.described import Described
 from mnemic.api.given import QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import FieldError, ProblemDetails, problem_response
@@ -22,7 +23,7 @@ from mnemic.store import Database
 __all__ = ["rule_documents_blueprint"]
 
 
-class DocumentQuery(BaseModel):
+class DocumentQuery(Described):
     """Which rules: all, or those with these ids."""
 
     ids: list[QueryNumber] | None = None

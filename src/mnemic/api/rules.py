@@ -6,10 +6,11 @@ from datetime import UTC, datetime
 
 from flask import Response, request
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel, Field
+from pydantic import Field
 from sqlmodel import Session
 
 from mnemic.api.answer import Answer
+from mnemic.api.described import Described
 from mnemic.api.given import Number, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import ProblemDetails, ProblemType, not_found, problem_response
@@ -37,7 +38,7 @@ _DAYS = 30
 _MOST_PINS = 200
 
 
-class PinModel(BaseModel):
+class PinModel(Described):
     """A message that a rule must take (``wanted``), or must not."""
 
     message_id: Number
@@ -80,7 +81,7 @@ class LineChangeOut(Answer):
     changes: list[str] = Field([])
 
 
-class RuleIn(BaseModel):
+class RuleIn(Described):
     """A rule to save, with its examples."""
 
     rule: Rule
@@ -88,7 +89,7 @@ class RuleIn(BaseModel):
     anyway: bool = Field(False, description="save it though examples of rules break")
 
 
-class RulePath(BaseModel):
+class RulePath(Described):
     """Which rule."""
 
     rule_id: QueryNumber

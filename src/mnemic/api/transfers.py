@@ -7,10 +7,11 @@ from typing import Literal, Self
 
 from flask import Response, request
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel, Field, model_validator
+from pydantic import Field, model_validator
 
 from mnemic.api.answer import Answer
 from mnemic.api.changes import WhichIn, selection_of
+from mnemic.api.described import Described
 from mnemic.api.given import Line, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.own_pages import UPLOAD_LIMIT
@@ -29,7 +30,7 @@ _EXPORTS = 3
 _PIECE = 1024 * 1024
 
 
-class UploadQuery(BaseModel):
+class UploadQuery(Described):
     """The file's name, and whether its mail passes through the rules."""
 
     name: Line = Field(max_length=300)
@@ -53,13 +54,13 @@ class ImportOut(Answer):
         return cls.model_validate(progress)
 
 
-class ImportPath(BaseModel):
+class ImportPath(Described):
     """Which import."""
 
     id: QueryNumber
 
 
-class ExportQuery(BaseModel):
+class ExportQuery(Described):
     """What to export: a folder, a label, or what a search finds; in which format."""
 
     folder: QueryNumber | None = None

@@ -5,11 +5,12 @@ from datetime import UTC, datetime
 
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
-from pydantic import BaseModel, Field
+from pydantic import Field
 from sqlmodel import Session
 
 from mnemic.api.answer import Answer
 from mnemic.api.changes import WhichIn, selection_of
+from mnemic.api.described import Described
 from mnemic.api.given import QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import EvidenceOut
@@ -31,7 +32,7 @@ from mnemic.store.search.selection import selected_ids
 __all__ = ["why_blueprint"]
 
 
-class MessagePath(BaseModel):
+class MessagePath(Described):
     """Which message."""
 
     message_id: QueryNumber
@@ -100,7 +101,7 @@ class ProposalsOut(Answer):
 ProposalOut.model_rebuild(_types_namespace={group.__name__: group for group in GROUPS})
 
 
-class CommonIn(BaseModel):
+class CommonIn(Described):
     """Which messages."""
 
     which: WhichIn = Field(description="the messages that a rule is to be made for")

@@ -7,14 +7,9 @@ from datetime import UTC, datetime, time
 from sqlmodel import Session
 
 from mnemic.jobs.catch_up.passing import CatchUpReport
-from mnemic.jobs.catch_up.running import (
-    CatchUpPlan,
-    prepare_catch_up,
-    preview_catch_up,
-    question_before,
-    start_catch_up,
-    step_catch_up,
-)
+from mnemic.jobs.catch_up.planning import CatchUpPlan, prepare_catch_up
+from mnemic.jobs.catch_up.preview import preview_catch_up, question_before
+from mnemic.jobs.catch_up.running import start_catch_up, step_catch_up
 from mnemic.jobs.shared.selection import NothingMeantError, selection_named
 from mnemic.settings import Settings
 from mnemic.store import Database

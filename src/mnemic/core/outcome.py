@@ -13,13 +13,16 @@ from mnemic.core.decision import Decision, Place
 from mnemic.core.fields import NOTHING_GIVEN, Given
 from mnemic.core.matching import TestTrail, try_test
 from mnemic.core.message import MessageView, Priority
+from mnemic.core.parsing import parse_message
 from mnemic.core.rules import Event, Rule
 
 __all__ = [
+    "ActedRule",
     "ActionTrail",
     "Outcome",
     "Place",
     "RuleTrail",
+    "acted_rules",
     "applies",
     "outcome_of",
     "take",
@@ -37,6 +40,14 @@ class RuleTrail:
     when: TestTrail
     unless: TestTrail | None
     actions: tuple[ActionTrail, ...] = ()
+
+
+class ActedRule(NamedTuple):
+    """A rule that took a message: its place in the line, and what became of its actions."""
+
+    position: int
+    name: str
+    actions: tuple[ActionTrail, ...]
 
 
 class Outcome(NamedTuple):
@@ -120,6 +131,19 @@ def outcome_of(
         tuple(decision.notify),
         last.name if last is not None and last.stop else None,
         trail,
+    )
+
+
+def acted_rules(taken: Sequence[tuple[int, Rule]]) -> tuple[ActedRule, ...]:
+    """What the actions come to of rules, with their places, that take a message which says nothing.
+
+    Which of them overrules which is the same for every message that just these rules take; whether
+    a reply or a forward is held back is not.
+    """
+    decision = Decision(parse_message(b""), NOTHING_GIVEN)
+    return tuple(
+        ActedRule(position, rule.name, act(decision, rule.name, rule.then))
+        for position, rule in taken
     )
 
 

@@ -2542,10 +2542,17 @@ export interface components {
         /**
          * CheckOut
          * @description What the order check finds, from top to bottom, and the examples that are broken.
+         *
+         *     ``findings`` are the first ones, and all of the rule that was asked about; ``total`` is how many
+         *     there are, and ``rule_ids`` are the rules that they are of.
          */
         CheckOut: {
             /** Findings */
             findings: components["schemas"]["FindingOut"][];
+            /** Total */
+            total: number;
+            /** Rule Ids */
+            rule_ids: number[];
             /** Broken */
             broken: components["schemas"]["BrokenOut"][];
         };
@@ -5170,7 +5177,9 @@ export interface operations {
     };
     line_check_api_rules_check_get: {
         parameters: {
-            query?: never;
+            query?: {
+                rule_id?: number | null;
+            };
             header?: never;
             path?: never;
             cookie?: never;

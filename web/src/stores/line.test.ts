@@ -3,19 +3,21 @@ import { afterEach, beforeEach, expect, it, vi } from 'vitest'
 
 import { useLine } from './line'
 import { useMailbox } from './mailbox'
+import { useWorkbench } from './workbench'
 
-let checks: number
+let asked: string[]
 let rules: object[]
 
 beforeEach(() => {
   setActivePinia(createPinia())
   vi.useFakeTimers()
-  checks = 0
+  asked = []
   rules = []
   vi.stubGlobal('fetch', async (request: Request) => {
     await Promise.resolve()
-    if (request.url.endsWith('/check')) checks += 1
-    return Response.json({ rules, findings: [], broken: [], folders: [], labels: [], undo: null })
+    if (request.url.includes('/check')) asked.push(new URL(request.url).search)
+    const line = { rules, folders: [], labels: [], undo: null }
+    return Response.json({ ...line, findings: [], broken: [], total: 1, rule_ids: [7] })
   })
 })
 afterEach(() => {
@@ -27,16 +29,26 @@ it('looks at once at a rule that was changed, and waits where only mail came in'
   const mailbox = useMailbox()
   useLine().watching = true
   await vi.advanceTimersByTimeAsync(1_000)
-  const before = checks
+  const before = asked.length
   rules = [{ id: 1, rule: { name: 'one' } }]
   await mailbox.refresh()
   await vi.advanceTimersByTimeAsync(1)
-  expect(checks).toBe(before + 1)
+  expect(asked.length).toBe(before + 1)
   await vi.advanceTimersByTimeAsync(1_000)
-  const seen = checks
+  const seen = asked.length
   await mailbox.refresh()
   await vi.advanceTimersByTimeAsync(1)
-  expect(checks).toBe(seen)
+  expect(asked.length).toBe(seen)
   await vi.advanceTimersByTimeAsync(1_000)
-  expect(checks).toBe(seen + 1)
+  expect(asked.length).toBe(seen + 1)
+})
+
+it('asks for what is found of the open rule where it is told in part', async () => {
+  const line = useLine()
+  line.watching = true
+  await vi.advanceTimersByTimeAsync(1_000)
+  expect(line.byRule.get(7)).toEqual(['Open it to see what is found'])
+  useWorkbench().ruleId = 7
+  await vi.advanceTimersByTimeAsync(1)
+  expect(asked.at(-1)).toBe('?rule_id=7')
 })

@@ -1,5 +1,4 @@
 /** What is done to the line as a whole, and what the order check says of it. */
-import { useTimeoutFn } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 
@@ -11,6 +10,7 @@ import {
   type Finding,
   type LineChange,
 } from '@/api/client'
+import { useFollower } from '@/composables/useFollower'
 
 import { useActs } from './acts'
 import { useMailbox } from './mailbox'
@@ -47,45 +47,54 @@ export const useLine = defineStore('line', () => {
   const broken = shallowRef<readonly BrokenExample[]>([])
   const watching = ref(false)
 
-  let took = 0 // milliseconds of the last check
-  let checking = false
-  async function check(): Promise<void> {
-    const begun = performance.now()
-    checking = true
-    try {
-      const found = await content(api.GET('/api/rules/check'))
-      findings.value = found.findings
-      broken.value = found.broken
-    } catch {
-      findings.value = [] // the line says of itself when the server does not answer
-    }
-    checking = false
-    took = performance.now() - begun
-  }
+  /** How much is found in all; what is told in full are the first findings, and the open rule's. */
+  const total = ref(0)
+  /** All rules of which something is found. */
+  const concerned = shallowRef<readonly number[]>([])
 
-  const pause = ref(QUIET)
-  const waiting = useTimeoutFn(() => void checkInTurn(), pause, { immediate: false })
-  async function checkInTurn(): Promise<void> {
-    waiting.stop()
-    const seen = mailbox.version
-    if (!checking) await check()
-    if (checking || mailbox.version !== seen) checkSoon()
-  }
+  const { now, soon, withdraw, looking, took } = useFollower(async (signal) => {
+    try {
+      const query = workbench.ruleId === undefined ? {} : { rule_id: workbench.ruleId }
+      const told = await content(api.GET('/api/rules/check', { params: { query }, signal }))
+      if (signal.aborted) return
+      findings.value = told.findings
+      total.value = told.total
+      concerned.value = told.rule_ids
+      broken.value = told.broken
+    } catch (error) {
+      if (signal.aborted) return
+      findings.value = [] // the line says of itself when the server does not answer
+      throw error
+    }
+  })
+
+  let stale = false // something changed while it looked
   function checkSoon(): void {
-    waiting.stop()
-    pause.value = Math.max(QUIET, took * REST)
-    if (watching.value) waiting.start()
+    stale = looking.value
+    if (watching.value && !looking.value) soon(Math.max(QUIET, took() * REST))
   }
-  watch([() => mailbox.version, watching], checkSoon, { immediate: true })
+  watch(() => mailbox.version, checkSoon)
+  watch(looking, (looks) => {
+    if (!looks && stale) checkSoon()
+  })
 
   /** What the owner has just changed is looked at at once; only other changes wait. */
+  watch([watching, () => JSON.stringify(mailbox.rules.map(({ id, rule }) => [id, rule]))], () => {
+    if (watching.value) void now()
+    else withdraw()
+  })
+
   watch(
-    () => JSON.stringify(mailbox.rules.map(({ id, rule }) => [id, rule])),
-    () => {
-      waiting.stop()
-      if (watching.value) void checkInTurn()
+    () => workbench.ruleId,
+    (id) => {
+      if (watching.value && id !== undefined && toldInPart(id)) void now()
     },
   )
+
+  /** Whether something is found of a rule that is not told in full. */
+  function toldInPart(id: number): boolean {
+    return concerned.value.includes(id) && !findings.value.some((each) => each.rule_id === id)
+  }
 
   /** Do something to the line, say so with Undo, and let the screen follow. */
   async function change(
@@ -133,11 +142,12 @@ export const useLine = defineStore('line', () => {
     const say = (id: number, saying: string): unknown =>
       found.set(id, [...(found.get(id) ?? []), saying])
     for (const each of findings.value) say(each.rule_id, each.saying)
+    for (const id of concerned.value) if (toldInPart(id)) say(id, 'Open it to see what is found')
     for (const each of broken.value) {
       say(each.rule_id, `“${each.message.subject ?? 'No subject'}” ${each.wrong}`)
     }
     return found
   })
 
-  return { findings, broken, byRule, watching, act, reorder, moveAbove, mend }
+  return { findings, total, broken, byRule, watching, act, reorder, moveAbove, mend }
 })

@@ -39,7 +39,7 @@ class AlreadyDone:
 
     def changed(self, id_range: IdRange, overruled: Mapping[Hashable, Mask]) -> Mask:
         """The messages that would change, not counting what rules above have claimed."""
-        mask = np.zeros(id_range.high - id_range.low, np.bool_)
+        mask = np.zeros(id_range.size, np.bool_)
         for claim, wanted in self._all:
             changed = ~wanted(id_range)
             if claim is not None and claim in overruled:
@@ -49,7 +49,7 @@ class AlreadyDone:
 
     def moved(self, id_range: IdRange) -> Mask:
         """The messages that are elsewhere than the rule puts them."""
-        mask = np.zeros(id_range.high - id_range.low, np.bool_)
+        mask = np.zeros(id_range.size, np.bool_)
         for claim, wanted in self._all:
             if claim == "place":
                 mask |= ~wanted(id_range)

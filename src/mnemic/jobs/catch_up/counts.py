@@ -12,31 +12,18 @@ from numpy.typing import NDArray
 from sqlmodel import Session
 
 from mnemic.core import Rule
-from mnemic.core.canonical import canonical_address
 from mnemic.jobs.catch_up.already_done import AlreadyDone
-from mnemic.jobs.catch_up.running import in_usual_folders
-from mnemic.jobs.shared.misses import Misses
+from mnemic.jobs.catch_up.planning import in_usual_folders
+from mnemic.jobs.shared.misses import Misses, taken_by_rule
 from mnemic.store.line.rule_work import changed_by_hand
 from mnemic.store.line.rules import StoredRule
 from mnemic.store.mail.folders import folder_with_role
-from mnemic.store.owner.accounts import list_accounts
 from mnemic.store.search.masks import IdRange, Mask, Masks
 
-__all__ = ["CatchUpCounts", "of_accounts"]
+__all__ = ["CatchUpCounts"]
 
 #: By message, the id of the rule above that has its place; 0: none.
 _Placers: TypeAlias = NDArray[np.int64]
-
-
-def of_accounts(session: Session, masks: Masks, rule: Rule, id_range: IdRange) -> Mask:
-    """The messages of the accounts that a rule applies to."""
-    there = masks.there(id_range)
-    if not rule.accounts:
-        return there
-    wanted = set(map(canonical_address, rule.accounts))
-    accounts = list_accounts(session)
-    ids = [account.id for account in accounts if canonical_address(account.address) in wanted]
-    return there & masks.of_accounts(ids, id_range)
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,9 +100,7 @@ class CatchUpCounts:
             if not left.any():
                 break
             rule = stored.rule
-            hit = (
-                left & misses.takes(rule) & of_accounts(self._session, self._masks, rule, id_range)
-            )
+            hit = left & taken_by_rule(self._session, self._masks, misses, rule, id_range)
             for claim in self._claims & {each.claim for each in rule.then}:
                 overruled[claim] |= hit
                 if claim == "place":

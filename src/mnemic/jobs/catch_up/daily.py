@@ -5,12 +5,8 @@ from datetime import UTC, datetime, time, timedelta
 from sqlmodel import Session
 
 from mnemic.core import Event
-from mnemic.jobs.catch_up.running import (
-    CatchUpPlan,
-    PreparedCatchUp,
-    prepare_catch_up,
-    start_catch_up,
-)
+from mnemic.jobs.catch_up.planning import CatchUpPlan, PreparedCatchUp, prepare_catch_up
+from mnemic.jobs.catch_up.running import start_catch_up
 from mnemic.store.line.catch_ups import CatchUpJob, add_job, last_job_at
 from mnemic.store.line.rules import list_rules
 from mnemic.store.owner.preferences import Preferences, read_preferences

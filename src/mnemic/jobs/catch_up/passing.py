@@ -93,6 +93,11 @@ class _Ready:
     compiled: CompiledRules
     alone: CompiledRules
 
+    @property
+    def places(self) -> Set[int]:
+        """The places of all of them."""
+        return frozenset(range(len(self.rules)))
+
 
 @lru_cache(maxsize=2)  # the catch-up that runs needs its rules again for each batch
 def _ready(rules: ActingRules) -> _Ready:
@@ -124,8 +129,7 @@ class Applying:
     """Applies rules to messages at a time (seconds since 1970), within one transaction.
 
     Mail passes all the ``rules``; only what the acting ones do is made. ``respects``: a message
-    that a person changed after a rule last acted on it is left alone by that rule. ``only_tells``:
-    nothing is going to be made, so evidence is not gathered.
+    that a person changed after a rule last acted on it is left alone by that rule.
     """
 
     def __init__(
@@ -136,10 +140,8 @@ class Applying:
         at: int,
         event: Event,
         respects: bool,
-        only_tells: bool = False,
     ) -> None:
         self._session, self._at, self._respects, self._event = session, at, respects, event
-        self._only_tells = only_tells
         self._ready = _ready(rules)
         self._ids = dict(enumerate(rules.ids))
         self._around = MailboxCircumstances(session, datetime.fromtimestamp(at, UTC))
@@ -156,9 +158,10 @@ class Applying:
         for message in stored_messages(self._session, iter(ids)):
             mine = guarded.get(message.id, set())
             given = self._given(message)
-            outcome = self._outcome(message, given, mine, report)
+            off = {at for at in self._ready.acting if self._ids[at] in mine}
+            outcome = self._outcome(message, given, off, report)
             effects = self._effects_of(outcome)
-            left = {*effects.left, *self._stopped_by(message, given, outcome, mine)}
+            left = {*effects.left, *self._stopped_by(message, given, outcome, off)}
             report.leave(left)
             if not effects.frames:
                 continue
@@ -190,7 +193,9 @@ class Applying:
         """What rules do depends on which of them took the message, and on nothing else of it."""
         effects = self._effects.get(outcome.taken_by)
         if effects is None:
-            effects = effects_of(self._session, outcome, self._ids, self._event, self._ready.acting)
+            effects = effects_of(
+                self._session, outcome.takers, self._ids, self._event, self._ready.acting
+            )
             self._effects[outcome.taken_by] = effects
         return effects
 
@@ -198,33 +203,28 @@ class Applying:
         received = datetime.fromtimestamp(message.row.received_at, UTC)
         return Given(message.state, self._around.of(received, message.id))
 
-    def _by_all(self, message: StoredMessage, given: Given) -> Outcome:
-        if self._only_tells:
-            outcome = self._ready.compiled.decide(message, given)
-            if not outcome.taken_by or outcome.taken_by in self._effects:
-                return outcome  # what they do is known
-        return self._ready.compiled.explain(message, given)
-
     def _outcome(
-        self, message: StoredMessage, given: Given, guarded: Set[int], report: CatchUpReport
+        self, message: StoredMessage, given: Given, off: Set[int], report: CatchUpReport
     ) -> Outcome:
-        outcome = self._by_all(message, given)
-        off = {
-            at for at in outcome.taken_by if at in self._ready.acting and self._ids[at] in guarded
-        }
-        if not off:
+        """What the line comes to without the rules that are off: they leave the message alone."""
+        outcome = self._ready.compiled.explain(message, given)
+        if off.isdisjoint(outcome.taken_by):
             return outcome
         report.respected += 1
         # What a rule that does not act had overruled, or stopped, acts now.
         return through_rules(_without(self._ready.rules, off), message, "hand", given)
 
     def _stopped_by(
-        self, message: StoredMessage, given: Given, outcome: Outcome, guarded: Set[int]
+        self, message: StoredMessage, given: Given, outcome: Outcome, off: Set[int]
     ) -> Iterator[int]:
         """The rule that stopped a message, is not to act itself, and keeps it from one that is."""
         if outcome.stopped_by is None or outcome.taken_by[-1] in self._ready.acting:
             return
-        last = outcome.taken_by[-1]
-        alone = self._ready.alone.decide(message, given).taken_by
-        if any(at > last and self._ids[at] not in guarded for at in alone):
+        last, ready = outcome.taken_by[-1], self._ready
+        if off:
+            alone = _without(ready.rules, off | (ready.places - ready.acting))
+            taken_by = through_rules(alone, message, "hand", given).taken_by
+        else:
+            taken_by = ready.alone.decide(message, given).taken_by
+        if any(at > last for at in taken_by):
             yield self._ids[last]

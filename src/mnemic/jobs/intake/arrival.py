@@ -66,7 +66,7 @@ _UNSORTED = through_rules([], parse_message(b""), "hand")
 
 def _set(session: Session, effects: RuleEffects) -> dict[str, Any]:
     """The columns that rules set, the folder among them, which is made where it is missing."""
-    values = {slot: value for slot, value, _ in effects.slots}
+    values: dict[str, Any] = {slot: value for slot, value, _ in effects.slots}
     if effects.place is not None:
         values["folder_id"] = ensure_folder(session, effects.place[0])
     return values
@@ -126,7 +126,7 @@ class Intake:
         outcome = self._decide(coming, received)
         effects = None
         if outcome.taken_by:
-            effects = effects_of(self._session, outcome, self._ids, coming.event)
+            effects = effects_of(self._session, outcome.takers, self._ids, coming.event)
         moment = self._now if at is None else int(at.timestamp())
         message_id, values = self._keep(coming, effects, received, moment)
         if effects is None:

@@ -1,6 +1,6 @@
 """The order check: what logic finds in the line, confirmed on the mailbox, and what mail shows."""
 
-from collections.abc import Hashable, Iterator, Sequence
+from collections.abc import Callable, Hashable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal, TypeAlias
@@ -71,13 +71,21 @@ def _place(rule: Rule) -> Hashable | None:
 class _Mail:
     """Which messages of the mailbox each rule takes."""
 
-    def __init__(self, session: Session, line: Sequence[StoredRule], now: datetime) -> None:
-        around = MailboxCircumstances(session, now)
-        masks = Masks(session, around.of(now))
+    def __init__(
+        self,
+        session: Session,
+        line: Sequence[StoredRule],
+        now: datetime,
+        check: Callable[[], None],
+    ) -> None:
+        masks = Masks(session, MailboxCircumstances(session, now).of(now), check)
         id_range = IdRange(0, masks.top)
-        misses = Misses(masks.top, lambda condition: masks.of(condition, id_range))
+        misses = Misses.within(masks, id_range)
         there = masks.there(id_range)
-        self.taken: list[Mask] = [misses.takes(stored.rule) & there for stored in line]
+        self.taken: list[Mask] = []
+        for stored in line:
+            check()
+            self.taken.append(misses.takes(stored.rule) & there)
 
     @staticmethod
     def newest(mask: Mask) -> tuple[int, ...]:
@@ -85,10 +93,15 @@ class _Mail:
         return tuple((np.flatnonzero(mask)[::-1][:_SHOWN] + 1).tolist())
 
 
-def check_order(session: Session, *, now: datetime) -> list[Finding]:
-    """Everything there is to say of the line as it stands, from top to bottom."""
+def check_order(
+    session: Session, *, now: datetime, check: Callable[[], None] = lambda: None
+) -> list[Finding]:
+    """Everything there is to say of the line as it stands, from top to bottom.
+
+    ``check`` is called now and then; what it raises ends the work.
+    """
     line = list_rules(session)
-    mail = _Mail(session, line, now)
+    mail = _Mail(session, line, now, check)
     logic = check_line([each.rule for each in line])
     findings = [_of_logic(line, mail, each) for each in logic]
     told_by_logic = {each.position for each in logic}

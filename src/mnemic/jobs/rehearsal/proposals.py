@@ -52,7 +52,7 @@ def propose(session: Session, ids: Sequence[int], *, now: datetime) -> list[Prop
     ]
     masks = Masks(session, around.of(now))
     id_range = IdRange(0, masks.top)
-    misses = Misses(masks.top, lambda condition: masks.of(condition, id_range))
+    misses = Misses.within(masks, id_range)
     others = masks.there(id_range).copy()
     others[np.array(list(ids), np.int64) - 1] = False
     taken = {fact: misses.holds(fact.condition) & others for fact in facts}

@@ -17,7 +17,7 @@ from sqlmodel import Session
 from mnemic.core import Rule
 from mnemic.core.risks import risks_of
 from mnemic.core.rules import AllGroup, AnyGroup, AnyTest, NotGroup
-from mnemic.jobs.catch_up.counts import CatchUpCounts, of_accounts
+from mnemic.jobs.catch_up.counts import CatchUpCounts
 from mnemic.jobs.rehearsal.examples import comes_first
 from mnemic.jobs.rehearsal.tried_mail import (
     NearlyTaken,
@@ -27,7 +27,7 @@ from mnemic.jobs.rehearsal.tried_mail import (
 )
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.jobs.shared.large_moves import LargeMove, question_about
-from mnemic.jobs.shared.misses import Misses
+from mnemic.jobs.shared.misses import Misses, of_accounts, taken_by_rule
 from mnemic.store.conditions_sql.ids import Ids
 from mnemic.store.line.rules import StoredRule
 from mnemic.store.mail.earlier_senders import mail_from_people_written_to
@@ -154,9 +154,7 @@ class _Counting:
     def add(self, id_range: IdRange) -> None:
         """Count the messages of a range of ids."""
         counts, rule = self.counts, self.rule
-        misses = Misses(
-            id_range.high - id_range.low, lambda condition: self._masks.of(condition, id_range)
-        )
+        misses = Misses.within(self._masks, id_range)
         there = of_accounts(self._session, self._masks, rule, id_range)
         for path, test in self._tests:
             counts.each[path] += int((misses.holds(test) & there).sum())
@@ -180,8 +178,7 @@ class _Counting:
         for stored in self.above:
             if not left.any():
                 return
-            theirs = of_accounts(self._session, self._masks, stored.rule, id_range)
-            first = left & misses.takes(stored.rule) & theirs
+            first = left & taken_by_rule(self._session, self._masks, misses, stored.rule, id_range)
             self.counts.earlier[stored.id] += int(first.sum())
             left = left & ~first
 

@@ -1,19 +1,26 @@
 """By how many conditions each of many messages misses a rule: ``core.nearly`` for whole arrays."""
 
 from collections.abc import Callable, Iterator
-from typing import TypeAlias, assert_never
+from functools import reduce
+from typing import Self, TypeAlias, assert_never
 
 import numpy as np
 from numpy.typing import NDArray
+from sqlmodel import Session
 
 from mnemic.core import Rule
+from mnemic.core.canonical import canonical_address
 from mnemic.core.fields import BaseCondition
 from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup
-from mnemic.store.search.masks import Mask
+from mnemic.store.owner.accounts import list_accounts
+from mnemic.store.search.masks import IdRange, Mask, Masks
 
-__all__ = ["Misses", "positive_conditions"]
+__all__ = ["Misses", "of_accounts", "positive_conditions", "spans", "taken_by_rule"]
 
 Weights: TypeAlias = NDArray[np.int32]
+
+#: Messages that are looked at together for many rules: with 1,000 of them their masks have 32 MB.
+_SPAN = 32_768
 
 #: No answers of conditions could bring it about.
 _NEVER = 1_000_000
@@ -33,6 +40,12 @@ def positive_conditions(test: AnyTest) -> Iterator[BaseCondition]:
             assert_never(test)
 
 
+def spans(top: int) -> Iterator[IdRange]:
+    """The ids up to a largest one in ranges, from the top down."""
+    for high in range(top, 0, -_SPAN):
+        yield IdRange(max(0, high - _SPAN), high)
+
+
 class Misses:
     """By how many conditions each message of a range of ids misses a rule."""
 
@@ -40,6 +53,12 @@ class Misses:
         """``of`` gives for a condition the messages that it holds for."""
         self._size, self._of = size, of
         self._known: dict[tuple[AnyTest, bool], Weights] = {}
+        self._held: dict[AnyTest, Mask] = {}
+
+    @classmethod
+    def within(cls, masks: Masks, id_range: IdRange) -> Self:
+        """Of the messages of a range of ids."""
+        return cls(id_range.size, lambda condition: masks.of(condition, id_range))
 
     def flips_needed(self, test: AnyTest, *, wanted: bool) -> Weights:
         """How few conditions would have to answer otherwise for the test to answer ``wanted``."""
@@ -68,8 +87,25 @@ class Misses:
 
     def holds(self, test: AnyTest) -> Mask:
         """The messages for which a test holds."""
-        mask: Mask = self.flips_needed(test, wanted=True) == 0
-        return mask
+        held = self._held.get(test)
+        if held is None:
+            held = self._held[test] = self._holds(test)
+        return held
+
+    def _holds(self, test: AnyTest) -> Mask:
+        match test:
+            case AllGroup():
+                return reduce(np.logical_and, map(self.holds, test.tests))
+            case AnyGroup():
+                return reduce(np.logical_or, map(self.holds, test.tests))
+            case NotGroup():
+                return ~self.holds(test.not_)
+            case Always():
+                return np.ones(self._size, np.bool_)
+            case BaseCondition():
+                return self._of(test)
+            case _:
+                assert_never(test)
 
     def takes(self, rule: Rule) -> Mask:
         """The messages that a rule takes."""
@@ -85,3 +121,21 @@ class Misses:
             spoken_for = spoken_for | self._of(condition)
         mask: Mask = (when + spared == 1) & spoken_for
         return mask
+
+
+def of_accounts(session: Session, masks: Masks, rule: Rule, id_range: IdRange) -> Mask:
+    """The messages of the accounts that a rule applies to."""
+    there = masks.there(id_range)
+    if not rule.accounts:
+        return there
+    wanted = set(map(canonical_address, rule.accounts))
+    accounts = list_accounts(session)
+    ids = [account.id for account in accounts if canonical_address(account.address) in wanted]
+    return there & masks.of_accounts(ids, id_range)
+
+
+def taken_by_rule(
+    session: Session, masks: Masks, misses: Misses, rule: Rule, id_range: IdRange
+) -> Mask:
+    """The messages of a range of ids that a rule takes, of the accounts that it applies to."""
+    return misses.takes(rule) & of_accounts(session, masks, rule, id_range)

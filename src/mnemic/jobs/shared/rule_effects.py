@@ -1,23 +1,26 @@
 """What rules that took a message do to it: the same for every message that just they took."""
 
 import json
-from collections.abc import Hashable, Iterator, Mapping, Set
+from collections.abc import Hashable, Iterable, Iterator, Mapping, Set
 from dataclasses import dataclass, field
-from typing import Any, assert_never
+from typing import Any, TypeAlias, assert_never
 
 from pydantic_core import to_json
 from sqlmodel import Session
 
 from mnemic.core import Event, Outcome
 from mnemic.core.actions import BaseAction
-from mnemic.core.actions.effect import CopyTo, Label, MoveTo, SetColumn
+from mnemic.core.actions.effect import Column, CopyTo, Label, MoveTo, SetColumn
 from mnemic.core.canonical import canonical_path
-from mnemic.core.outcome import RuleTrail
+from mnemic.core.outcome import ActedRule, RuleTrail
 from mnemic.jobs.shared.destinations import path_of
 from mnemic.jobs.shared.excerpts import evidence_of
 from mnemic.jobs.shared.sending import action_trails
 
 __all__ = ["RuleEffects", "TrailFrame", "effects_of", "trail_rows"]
+
+
+Taker: TypeAlias = RuleTrail | ActedRule
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,7 +49,7 @@ class RuleEffects:
     """
 
     place: tuple[str, int] | None = None
-    slots: list[tuple[str, Any, int]] = field(default_factory=list)
+    slots: list[tuple[Column, Any, int]] = field(default_factory=list)
     labels: list[tuple[str, bool, int]] = field(default_factory=list)
     copies: list[tuple[str, int]] = field(default_factory=list)
     frames: list[TrailFrame] = field(default_factory=list)
@@ -74,19 +77,19 @@ class RuleEffects:
 
 def effects_of(
     session: Session,
-    outcome: Outcome,
+    takers: Iterable[Taker],
     rule_ids: Mapping[int, int],
     event: Event,
     acting: Set[int] | None = None,
 ) -> RuleEffects:
-    """What an outcome does; ``rule_ids`` are the rules' ids by their places in the line.
+    """What rules that took a message do; ``rule_ids`` are their ids by their places in the line.
 
     Where ``acting`` names places in the line, only what the rules there do: what another rule of
     the line has claimed stays as that one has it.
     """
     effects = RuleEffects()
-    claimed: dict[Hashable, RuleTrail] = {}
-    for rule in outcome.takers:
+    claimed: dict[Hashable, Taker] = {}
+    for rule in takers:
         rule_id, acts = rule_ids[rule.position], acting is None or rule.position in acting
         if acts:
             effects.frames.append(_frame(session, rule, rule_id, event))
@@ -124,7 +127,7 @@ def trail_rows(
         )
 
 
-def _frame(session: Session, rule: RuleTrail, rule_id: int, event: Event) -> TrailFrame:
+def _frame(session: Session, rule: Taker, rule_id: int, event: Event) -> TrailFrame:
     acted = [each.action for each in rule.actions if each.overruled_by is None]
     effects = [action.effect(event) for action in acted]
     labels = [effect.name for effect in effects if isinstance(effect, Label) and effect.put]

@@ -8,7 +8,7 @@ from sqlmodel import Session
 
 from mnemic.core import Event, MessageView, Outcome
 from mnemic.core.actions import ReplyAction, reply_address
-from mnemic.core.outcome import RuleTrail
+from mnemic.core.outcome import ActedRule, RuleTrail
 from mnemic.post.letters import forwarded, reply_to
 from mnemic.store.mail.outbox import Posted, add_posted
 
@@ -35,7 +35,7 @@ class Sender:
     octets: bytes
 
 
-def action_trails(rule: RuleTrail, event: Event) -> list[dict[str, Any]]:
+def action_trails(rule: RuleTrail | ActedRule, event: Event) -> list[dict[str, Any]]:
     """What became of each action of a rule, as the trail keeps it."""
     goes_out = event in ("arrival", "sent")
     return [

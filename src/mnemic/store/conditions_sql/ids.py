@@ -1,7 +1,7 @@
 """The messages of a range of ids for which an answer is true."""
 
-from collections.abc import Iterable, Mapping
-from typing import Any, NamedTuple
+from collections.abc import Iterable
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,7 +13,7 @@ from mnemic.store.conditions_sql.answer import SOURCES, Answer
 from mnemic.store.conditions_sql.many_values import has_many_values, in_parts
 from mnemic.store.engine.driver import driver
 
-__all__ = ["IdRange", "Ids", "candidates", "ids_holding", "ids_where"]
+__all__ = ["IdRange", "Ids", "candidates", "ids_holding", "ids_of_answer"]
 
 Ids = NDArray[np.int64]
 
@@ -24,6 +24,11 @@ class IdRange(NamedTuple):
     low: int
     high: int
 
+    @property
+    def size(self) -> int:
+        """How many ids there are in it."""
+        return self.high - self.low
+
 
 def ids_holding(condition: BaseCondition, asking: Asking, id_range: IdRange) -> Ids | None:
     """The messages of a range for which the condition holds; None where they have to be parsed."""
@@ -32,22 +37,16 @@ def ids_holding(condition: BaseCondition, asking: Asking, id_range: IdRange) -> 
         known = [part for part in parts if part is not None]
         return np.unique(np.concatenate(known)) if len(known) == len(parts) else None
     answer = answer_to(condition, asking)
-    return None if answer.to_parse else _ids_of(answer, asking.session, id_range)
+    return None if answer.to_parse else ids_of_answer(answer, asking.session, id_range)
 
 
 def candidates(condition: BaseCondition, asking: Asking, id_range: IdRange) -> Ids:
     """The messages of a range of ids for which a condition may hold that SQL alone can't tell."""
-    return _ids_of(answer_to(condition, asking), asking.session, id_range)
+    return ids_of_answer(answer_to(condition, asking), asking.session, id_range)
 
 
-def ids_where(
-    session: Session, expression: str, parameters: Mapping[str, Any], id_range: IdRange
-) -> Ids:
-    """The messages of a range of ids for which SQL over ``m`` (message) is true."""
-    return _ids_of(Answer(expression, parameters=parameters), session, id_range)
-
-
-def _ids_of(answer: Answer, session: Session, id_range: IdRange) -> Ids:
+def ids_of_answer(answer: Answer, session: Session, id_range: IdRange) -> Ids:
+    """The messages of a range of ids for which an answer that needs no parsing is true."""
     parameters = {"low": id_range.low, "high": id_range.high, **answer.parameters}
     if answer.narrowing is not None:
         parameters["narrowing"] = answer.narrowing

@@ -76,11 +76,12 @@ def _make(session: Session, name: str) -> int:
 
 def label_called(session: Session, name: str) -> int | None:
     """The id of the label of that name, in whatever case, or None."""
-    return session.exec(
-        select(LabelRow.id)
-        .where(LabelRow.canonical == canonical_name(name))
-        .order_by(col(LabelRow.id))
-    ).first()
+    session.flush()
+    rows = driver(session).execute(
+        "SELECT min(id) FROM label WHERE canonical = ?", (canonical_name(name),)
+    )
+    ((label_id,),) = rows.fetchall()
+    return None if label_id is None else int(label_id)
 
 
 def label_name(session: Session, label_id: int) -> str | None:

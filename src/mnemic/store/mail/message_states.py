@@ -1,16 +1,19 @@
-"""In which folder each message is, and whether it is read: arrays over ids that readers share.
+"""In which folder each message is, and how it is marked: arrays over ids that readers share.
 
-Whatever moves, reads or destroys a message is written in the journal, in the same transaction; so a
+Whatever moves, marks or destroys a message is written in the journal, in the same transaction; so a
 reader looks only at what the journal has named since, and at messages that are new.
 """
 
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from threading import Lock
+from typing import Any, Self, get_args
 
 import numpy as np
 from numpy.typing import NDArray
 from sqlmodel import Session
 
+from mnemic.core.actions.effect import Column
 from mnemic.store.engine.driver import driver
 from mnemic.store.engine.reader_cache import ReadingSession
 
@@ -26,28 +29,45 @@ _CHANGED = (
     "SELECT DISTINCT entity_id FROM journal WHERE id > ? AND entity = 'message' AND entity_id <= ?"
     " LIMIT ?"
 )
-_STATES = (
-    "SELECT id, folder_id, seen FROM message WHERE id > ?"
-    " UNION ALL"
-    " SELECT id, folder_id, seen FROM message WHERE id IN (SELECT value FROM json_each(?))"
-)
+#: What a message may be marked with, each in a column.
+_COLUMNS: tuple[Column, ...] = get_args(Column)
+
+#: Their values where nobody has set them, and SQL for the messages that have another.
+_USUAL: Mapping[Column, tuple[Any, str]] = {
+    "seen": (1, "seen = 0"),  # answered by an index
+    "flagged": (0, "flagged = 1"),
+    "colour": (None, "colour IS NOT NULL"),
+    "priority": (None, "priority IS NOT NULL"),
+}
+
+_SELECTED = f"SELECT id, folder_id, {', '.join(_COLUMNS)} FROM message WHERE"
+_STATES = f"{_SELECTED} id > ? UNION ALL {_SELECTED} id IN (SELECT value FROM json_each(?))"
 
 
 @dataclass(frozen=True, slots=True)
 class MessageStates:
-    """By id the folder of a message, 0 where there is none of that id, and whether it is read.
+    """By id the folder of a message, 0 where there is none of that id, and its marks.
 
-    So it was when the journal's last entry was ``journal``. The arrays are not to be written to.
+    ``marks`` are, by column, places in ``values``. So it was when the journal's last entry was
+    ``journal``. Nothing of it is to be written to.
     """
 
     folder_of: NDArray[np.int32]
-    seen: NDArray[np.bool_]
+    marks: Mapping[Column, NDArray[np.uint8]]
+    values: tuple[Any, ...]
     journal: int
 
     @property
     def top(self) -> int:
         """The largest id there is, 0 where there is none."""
         return self.folder_of.size - 1
+
+    def with_value(self, column: Column, value: Any) -> NDArray[np.bool_]:
+        """By id, whether the message's column has the value."""
+        if value not in self.values:
+            return np.zeros(self.folder_of.size, np.bool_)
+        mask: NDArray[np.bool_] = self.marks[column] == self.values.index(value)
+        return mask
 
 
 class _Newest:
@@ -89,27 +109,61 @@ def counts_by_folder(session: Session) -> tuple[dict[int, int], dict[int, int]]:
         counts = np.bincount(folders)
         return {int(folder): int(counts[folder]) for folder in np.flatnonzero(counts) if folder}
 
-    return counted(states.folder_of), counted(states.folder_of[~states.seen])
+    return counted(states.folder_of), counted(states.folder_of[~states.with_value("seen", 1)])
 
 
-def _ids_by_folder(session: Session, where: str) -> dict[int, NDArray[np.int64]]:
-    """The ids of messages by folder, from an index alone."""
-    # A row for each folder: to fetch one for each message would hold up every other thread.
+def _ids_by(
+    session: Session, column: str, where: str = "1"
+) -> Iterator[tuple[Any, NDArray[np.int64]]]:
+    """The ids of messages by the value of a column, of those for which SQL is true."""
+    # A row for each value: to fetch one for each message would hold up every other thread.
     rows = driver(session).execute(
-        f"SELECT folder_id, group_concat(id) FROM message {where} GROUP BY folder_id"
+        f"SELECT {column}, group_concat(id) FROM message WHERE {where} GROUP BY {column}"
     )
-    return {folder: np.fromstring(listed, np.int64, sep=",") for folder, listed in rows}
+    return ((value, np.fromstring(listed, np.int64, sep=",")) for value, listed in rows)
+
+
+class _Writing:
+    """The states of messages up to a largest id, while they are read."""
+
+    def __init__(self, top: int) -> None:
+        self._values: list[Any] = [0, 1, None]
+        self.folder_of = np.zeros(top + 1, np.int32)
+        self._marks = {column: np.zeros(top + 1, np.uint8) for column in _COLUMNS}
+
+    @classmethod
+    def after(cls, known: MessageStates, top: int) -> Self:
+        """What was known before, to be written over."""
+        writing = cls(top)
+        writing._values = list(known.values)
+        writing.folder_of[: known.top + 1] = known.folder_of
+        for column, marks in known.marks.items():
+            writing._marks[column][: known.top + 1] = marks
+        return writing
+
+    def mark(self, column: Column, value: Any, ids: Any) -> None:
+        """Let messages have a value in a column."""
+        if value not in self._values:
+            self._values.append(value)
+        self._marks[column][ids] = self._values.index(value)
+
+    def done(self, journal: int) -> MessageStates:
+        """What was written, as it was when the journal's last entry was this."""
+        return MessageStates(self.folder_of, self._marks, tuple(self._values), journal)
 
 
 def _read_all(session: Session, journal: int) -> MessageStates:
-    ids = _ids_by_folder(session, "")
+    ids = dict(_ids_by(session, "folder_id"))
     top = max((int(messages.max()) for messages in ids.values()), default=0)
-    folder_of, seen = np.zeros(top + 1, np.int32), np.ones(top + 1, np.bool_)
+    writing = _Writing(top)
     for folder, messages in ids.items():
-        folder_of[messages] = folder
-    for messages in _ids_by_folder(session, "WHERE seen = 0").values():
-        seen[messages] = False
-    return MessageStates(folder_of, seen, journal)
+        writing.folder_of[messages] = folder
+    there = np.flatnonzero(writing.folder_of)
+    for column, (usual, others) in _USUAL.items():
+        writing.mark(column, usual, there)
+        for value, messages in _ids_by(session, column, others):
+            writing.mark(column, value, messages)
+    return writing.done(journal)
 
 
 def _renewed(
@@ -123,9 +177,10 @@ def _renewed(
     if len(rows) == _MANY or top - known.top > _MANY:
         return None
     changed = [message_id for (message_id,) in rows]
-    folder_of, seen_of = np.zeros(top + 1, np.int32), np.zeros(top + 1, np.bool_)
-    folder_of[: known.top + 1], seen_of[: known.top + 1] = known.folder_of, known.seen
-    folder_of[changed] = 0  # unless it is there
-    for message_id, folder, seen in execute(_STATES, (known.top, str(changed))).fetchall():
-        folder_of[message_id], seen_of[message_id] = folder, seen
-    return MessageStates(folder_of, seen_of, journal)
+    writing = _Writing.after(known, top)
+    writing.folder_of[changed] = 0  # unless it is there
+    for message_id, folder, *marks in execute(_STATES, (known.top, str(changed))).fetchall():
+        writing.folder_of[message_id] = folder
+        for column, value in zip(_COLUMNS, marks, strict=True):
+            writing.mark(column, value, message_id)
+    return writing.done(journal)

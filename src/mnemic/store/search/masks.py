@@ -17,8 +17,8 @@ from sqlmodel import Session
 from mnemic.core import Circumstances, Given, MessageState
 from mnemic.core.actions.effect import Column
 from mnemic.core.fields import BaseCondition
-from mnemic.store.conditions_sql import Asking
-from mnemic.store.conditions_sql.ids import IdRange, Ids, candidates, ids_holding, ids_where
+from mnemic.store.conditions_sql import Answer, Asking
+from mnemic.store.conditions_sql.ids import IdRange, Ids, candidates, ids_holding, ids_of_answer
 from mnemic.store.engine.reader_cache import ReadingSession, cache_of
 from mnemic.store.mail.folders import folder_with_role
 from mnemic.store.mail.message_states import states_of_messages
@@ -27,8 +27,14 @@ from mnemic.store.search.content_masks import ContentMasks, Mask, Readings
 
 __all__ = ["IdRange", "Mask", "Masks"]
 
-_LABELLED = "EXISTS (SELECT 1 FROM message_label WHERE message_id = m.id AND label_id = :label)"
-_COPIED = "EXISTS (SELECT 1 FROM message AS c WHERE c.digest = m.digest AND c.folder_id = :folder)"
+_LABELLED = (
+    "SELECT message_id FROM message_label WHERE label_id = :label"
+    " AND message_id > :low AND message_id <= :high"
+)
+_COPIED = (
+    "SELECT m.id FROM message AS c JOIN message AS m ON m.digest = c.digest"
+    " WHERE c.folder_id = :folder AND m.id > :low AND m.id <= :high"
+)
 
 #: Messages whose octets are parsed between two looks at who still waits for them.
 _PARSED_AT_ONCE = 200
@@ -63,7 +69,8 @@ class Masks:
             session.shared.of(ContentMasks) if isinstance(session, ReadingSession) else None
         )
         self._passing: dict[BaseCondition, _Filled] = {}
-        self.folder_of = self._cache.get("folder of", lambda: states_of_messages(session).folder_of)
+        self._states = self._cache.get("states", lambda: states_of_messages(session))
+        self.folder_of = self._states.folder_of
         self.top = len(self.folder_of) - 1
         erased = folder_with_role(session, "erased")
         self._there: Mask = self._cache.get(
@@ -94,15 +101,18 @@ class Masks:
 
     def with_value(self, column: Column, value: Any, id_range: IdRange) -> Mask:
         """The messages of which a state has a value."""
-        return self._where(f"m.{column} = :value", id_range, value=value)
+        mask: Mask = self._cache.get(
+            ("with value", column, value), lambda: self._states.with_value(column, value)
+        )
+        return mask[id_range.low + 1 : id_range.high + 1]
 
     def labelled(self, label_id: int, id_range: IdRange) -> Mask:
         """The messages that bear a label."""
-        return self._where(_LABELLED, id_range, label=label_id)
+        return self._selected(_LABELLED, id_range, label=label_id)
 
     def copied_to(self, folder_id: int, id_range: IdRange) -> Mask:
         """The messages of which a folder holds a copy."""
-        return self._where(_COPIED, id_range, folder=folder_id)
+        return self._selected(_COPIED, id_range, folder=folder_id)
 
     def of_accounts(self, account_ids: Iterable[int], id_range: IdRange) -> Mask:
         """The messages that came to one of the accounts."""
@@ -119,13 +129,18 @@ class Masks:
 
     def _where(self, expression: str, id_range: IdRange, **parameters: Any) -> Mask:
         """The messages for which SQL over ``m`` (message) is true."""
-        key = ("where", expression, *sorted(parameters.items()))
+        return self._answered(Answer(expression, parameters=parameters), id_range)
+
+    def _selected(self, ids: str, id_range: IdRange, **parameters: Any) -> Mask:
+        """The messages that SQL selects between ``:low`` and ``:high``."""
+        return self._answered(Answer(ids=ids, parameters=parameters), id_range)
+
+    def _answered(self, answer: Answer, id_range: IdRange) -> Mask:
+        key = ("answered", answer.where, answer.ids, *sorted(answer.parameters.items()))
         filled = self._cache.get(key, self._empty)
-
-        def find(missing: IdRange) -> Ids:
-            return ids_where(self._session, expression, parameters, missing)
-
-        return self._fill(filled, id_range, find)
+        return self._fill(
+            filled, id_range, lambda missing: ids_of_answer(answer, self._session, missing)
+        )
 
     def remembered(self, key: Hashable, make: Callable[[], Any]) -> Any:
         """Something else that was worked out of this state of the database."""
