@@ -501,6 +501,9 @@ def test_mail_that_arrives_bears_it_in_its_trail_and_people_can_do_it(
         assert done.run_id is not None
         assert done.saying.endswith(action.deed_by_hand())
         assert state_of(writing) != before
+        came = [each for each in before if each[0] == arrived.message_id]
+        # What a person does was done as it arrived; what is erased is seen no more.
+        assert came == [each for each in state_of(writing) if each[0] == arrived.message_id]
         undone = undo_run(writing, done.run_id, at=6)
         assert undone is not None
         assert (undone.left_alone, state_of(writing)) == (0, before)

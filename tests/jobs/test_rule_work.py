@@ -10,6 +10,7 @@ from sqlmodel import Session
 from mnemic.core import parse_message, read_rule
 from mnemic.core.actions import FileAction, UnlabelAction
 from mnemic.jobs import take_in
+from mnemic.jobs.catch_up.clearing_out import clear_out
 from mnemic.jobs.line.line_changes import change_rule, make_rule
 from mnemic.jobs.line.order_findings import check_order
 from mnemic.jobs.people.acts import PlainAct, act
@@ -17,6 +18,7 @@ from mnemic.store import Database
 from mnemic.store.journal.undo import RunPart, undo_run
 from mnemic.store.line.rule_work import put_back_by_hand, work_of
 from mnemic.store.line.rules import list_rules
+from mnemic.store.line.taken_mail import taken_since
 from mnemic.store.owner.preferences import Preferences, change_preferences
 from mnemic.store.search.selection import Selection
 from tests.jobs.catching_up import catch_up
@@ -103,3 +105,39 @@ def test_undoing_a_whole_run_says_nothing_against_the_rule(session: Session) -> 
     undo_run(session, newest or 0, at=AT)
     assert len(list_rules(session)) == 1
     assert put_back_by_hand(session, 0) == {}
+
+
+def test_of_mail_that_is_destroyed_no_rule_has_taken_any(database: Database) -> None:
+    """What readers know of the trail stays; messages go, and come, meanwhile."""
+    with database.writing() as session:
+        (rule,) = make_rule(session, permits({"do": "erase"}), at=AT).rules
+        make_rule(session, permits(word="berth"), at=AT)
+        arrive(session, 0.2, 0.1)
+    midnights = Preferences().midnights(AT, 30)
+    for came, berth, day, known in (
+        (0, 0, 0, 2), (1, 1, 0, 3), (0, 0, 100, 0), (2, 0, 0, 2), (0, 0, 100, 0), (3, 0, 0, 3)
+    ):  # fmt: skip
+        with database.writing() as session:
+            arrive(session, *[0.3] * came)
+            for _ in range(berth):
+                take_in(session, parse_message(b"Subject: berth\n\n"), received=NOW)
+            clear_out(session, now=AT + day * 86_400)
+        with database.reading() as session:
+            assert taken_since(session, midnights[0]).get(rule.id, 0) == known
+            assert work_of(session, rule.id, midnights).whole == known
+
+
+def test_who_began_to_read_earlier_sees_what_was_there_then(database: Database) -> None:
+    with database.writing() as session:
+        (rule,) = make_rule(session, permits(), at=AT).rules
+        arrive(session, 0.2)
+    with database.reading() as earlier:
+        assert taken_since(earlier, 0) == {rule.id: 1}
+        with database.writing() as session:
+            arrive(session, 0.1)
+            assert taken_since(session, 0) == {rule.id: 2}
+            with database.reading() as beside:  # what is not committed is nobody else's
+                assert taken_since(beside, 0) == {rule.id: 1}
+        with database.reading() as later:
+            assert taken_since(later, 0) == {rule.id: 2}
+        assert taken_since(earlier, 0) == {rule.id: 1}

@@ -12,7 +12,8 @@ from mnemic.jobs.rehearsal.rehearse import Earlier
 from mnemic.post import FileMessage
 from mnemic.store import Database
 from mnemic.store.journal.trail import trail_of
-from mnemic.store.line.rules import add_rule, delete_rule, list_rules, taken_since
+from mnemic.store.line.rules import add_rule, delete_rule, list_rules
+from mnemic.store.line.taken_mail import taken_since
 from mnemic.store.mail.listing import list_messages
 from mnemic.store.mail.messages import message_row
 from mnemic.store.owner.accounts import Account, change_account

@@ -1,4 +1,4 @@
-"""Masks that readers share: right for every range, whatever was asked before and came meanwhile."""
+"""What readers share: right for every range and time, whatever was asked before and came meanwhile."""
 
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -21,6 +21,8 @@ from mnemic.store import Database
 from mnemic.store.conditions_sql.ids import IdRange
 from mnemic.store.engine.driver import driver
 from mnemic.store.journal.undo import undo_run
+from mnemic.store.line.rules import add_rule
+from mnemic.store.line.taken_mail import taken_on_days, taken_since
 from mnemic.store.mail.message_states import counts_by_folder
 from mnemic.store.mail.message_views import stored_messages
 from mnemic.store.owner.accounts import Account, change_account
@@ -93,6 +95,9 @@ CONDITIONS = [
 WORDS = ["permit", "a permit", "berth", "other"]
 
 
+FLAG = {"do": "flag"}
+
+
 def doing(do: str) -> Any:
     """An action, as rules have it."""
     read = read_rule({"name": "r", "when": {"always": True}, "then": [{"do": do}]})
@@ -108,6 +113,9 @@ class Mailbox(RuleBasedStateMachine):
         self.database = Database(Path(self.folder.name) / "mnemic.sqlite3")
         with self.database.writing() as session:
             change_account(session, Account(0, "Office", "me@y.example", ()))
+            for number, word in enumerate(("permit", "berth")):
+                when = {"field": "subject", "test": "contains", "values": [word]}
+                add_rule(session, read_rule({"name": f"r{number}", "when": when, "then": [FLAG]}))
         self.came, self.now = 0, NOW
         self.runs: list[int] = []
 
@@ -129,7 +137,7 @@ class Mailbox(RuleBasedStateMachine):
             take_in(session, message, received=NOW - timedelta(hours=hours))
 
     @precondition(lambda self: self.came > 0)
-    @rule(do=st.sampled_from(["archive", "read", "erase", "trash"]), data=st.data())
+    @rule(do=st.sampled_from(["archive", "read", "erase", "trash", "unflag"]), data=st.data())
     def change(self, do: str, data: Any) -> None:
         key = data.draw(st.integers(1, self.came))
         with self.database.writing() as session:
@@ -159,6 +167,11 @@ class Mailbox(RuleBasedStateMachine):
             rows = driver(session).execute(sql).fetchall()
             total, unread = counts_by_folder(session)
             assert [(folder, total[folder], unread.get(folder, 0)) for folder in total] == rows
+            for flagged in (True, False):
+                sql = "SELECT id FROM message WHERE flagged = ? ORDER BY id"
+                ids = [key for (key,) in driver(session).execute(sql, (flagged,))]
+                marked = masks.with_value("flagged", flagged, IdRange(0, masks.top))
+                assert [key for key in np.flatnonzero(marked) + 1 if masks.folder_of[key]] == ids
             low = masks.top // 2 if glance else 0
             there = np.flatnonzero(masks.there(IdRange(low, masks.top))) + low + 1
             for each in CONDITIONS:
@@ -169,6 +182,23 @@ class Mailbox(RuleBasedStateMachine):
                     if each.holds(message, Given(message.state, around.of(message.received or NOW, message.id)))
                 ]  # fmt: skip
                 assert sorted(set(held) & set(there)) == sorted(wanted), each
+
+    @rule(earlier=st.booleans(), writes=st.booleans())
+    def count(self, earlier: bool, writes: bool) -> None:
+        """What rules took, by the time that a window begins, asked by a reader or by a writer."""
+        since = int((NOW - timedelta(hours=60 if earlier else 20)).timestamp())
+        midnights = [since, since + 36_000, since + 72_000]
+        with self.database.writing() if writes else self.database.reading() as session:
+            sql = "SELECT rule_id, at, message_id FROM trail WHERE at >= ?"
+            rows = driver(session).execute(sql, (since,)).fetchall()
+            by_rule = {key: {m for k, _, m in rows if k == key} for key in (1, 2)}
+            assert taken_since(session, since) == {k: len(m) for k, m in by_rule.items() if m}
+            for key in (1, 2):
+                days = taken_on_days(session, key, midnights)
+                assert [set(day.tolist()) for day in days] == [
+                    {m for k, at, m in rows if k == key and begin <= at < end}
+                    for begin, end in zip(midnights, [*midnights[1:], 2**40], strict=True)
+                ]
 
 
 Mailbox.TestCase.settings = settings(max_examples=25, stateful_step_count=18, deadline=None)

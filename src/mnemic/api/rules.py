@@ -24,7 +24,8 @@ from mnemic.store import Database
 from mnemic.store.line.pins import Pin, change_pins, pins_of_rules
 from mnemic.store.line.rule_versions import versions_of
 from mnemic.store.line.rule_work import put_back_by_hand, work_of
-from mnemic.store.line.rules import StoredRule, get_rule, list_rules, taken_since
+from mnemic.store.line.rules import StoredRule, get_rule, list_rules
+from mnemic.store.line.taken_mail import taken_since
 from mnemic.store.mail.folders import inbox_id
 from mnemic.store.mail.listing import count_since
 from mnemic.store.owner.preferences import read_preferences

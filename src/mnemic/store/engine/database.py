@@ -179,6 +179,7 @@ class Database:
         written at the moment.
         """
         with self.write_queue.turn(), _telling(self.path), Session(self._writer) as session:
+            session.info[SharedMemory] = self._shared
             yield session
             session.commit()
 

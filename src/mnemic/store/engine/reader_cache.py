@@ -68,7 +68,7 @@ class ReadingSession(Session):
     def __init__(self, engine: Engine, shared: SharedMemory) -> None:
         """``shared`` is what all readers of the database remember."""
         super().__init__(engine)
-        self.shared = shared
+        self.shared = self.info[SharedMemory] = shared
 
 
 def cache_of(session: Session) -> ReaderCache:

@@ -3,9 +3,11 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
 from sqlmodel import Session
 
 from mnemic.store.engine.sql import fetch
+from mnemic.store.line.taken_mail import each_once, taken_on_days
 from mnemic.store.mail.folders import inbox_id
 
 __all__ = ["RuleWork", "changed_by_hand", "put_back_by_hand", "work_of"]
@@ -26,22 +28,14 @@ class RuleWork:
 
 def work_of(session: Session, rule_id: int, midnights: Sequence[int]) -> RuleWork:
     """What a rule took on the days that begin at these midnights (seconds since 1970), in order."""
+    days = taken_on_days(session, rule_id, midnights)
 
-    def taken(since: int, until: int | None = None) -> int:
-        ((count,),) = fetch(
-            session,
-            "SELECT count(DISTINCT message_id) FROM trail WHERE rule_id = :rule AND at >= :since"
-            " AND (:until IS NULL OR at < :until)",
-            rule=rule_id,
-            since=since,
-            until=until,
-        )
-        return int(count)
+    def taken(number: int) -> int:
+        return each_once(np.concatenate(days[-number:])).size
 
     ((last,),) = fetch(session, "SELECT max(at) FROM trail WHERE rule_id = :rule", rule=rule_id)
-    ends = [*midnights[1:], None]
-    days = tuple(taken(since, until) for since, until in zip(midnights, ends, strict=True))
-    return RuleWork(days, taken(midnights[-7]), taken(midnights[0]), last)
+    each = tuple(messages.size for messages in days)
+    return RuleWork(each, taken(7), taken(len(days)), last)
 
 
 def changed_by_hand(
@@ -51,12 +45,17 @@ def changed_by_hand(
 
     Of some messages or of one rule alone, where they are given.
     """
-    these = "" if message_ids is None else f" AND j.entity_id IN ({_listed(message_ids)})"
+    if message_ids is None:  # runs of a person are few beside all that rules have done
+        entries = "run AS r CROSS JOIN journal AS j ON j.run_id = r.id"
+    else:
+        entries = (
+            "journal AS j JOIN run AS r ON r.id = j.run_id"
+            f" AND j.entity_id IN ({_listed(message_ids)})"
+        )
     rows = fetch(
         session,
         "WITH by_hand AS MATERIALIZED (SELECT j.entity_id AS message_id, max(r.at) AS at"
-        " FROM journal AS j JOIN run AS r ON r.id = j.run_id"
-        f" WHERE j.entity = 'message' AND j.slot <> 'seen'{these}"
+        f" FROM {entries} WHERE j.entity = 'message' AND j.slot <> 'seen'"
         " AND r.actor = 'person' AND r.undoes IS NULL AND r.undone_by IS NULL"
         " GROUP BY j.entity_id)"
         " SELECT h.message_id, t.rule_id FROM by_hand AS h"
@@ -84,21 +83,23 @@ def put_back_by_hand(session: Session, since: int) -> dict[int, list[int]]:
     """
     rows = fetch(
         session,
-        "WITH changed AS (SELECT j.entity_id AS rule_id, max(r.at) AS at FROM journal AS j"
+        # A run that undoes a whole other one says nothing of a rule, however large it is.
+        "WITH acts AS MATERIALIZED (SELECT id, at FROM run WHERE actor = 'person' AND at >= :since"
+        " AND undone_by IS NULL"
+        " AND id NOT IN (SELECT undone_by FROM run WHERE undone_by IS NOT NULL)),"
+        " changed AS (SELECT j.entity_id AS rule_id, max(r.at) AS at FROM journal AS j"
         " JOIN run AS r ON r.id = j.run_id WHERE j.entity = 'rule' AND j.before IS NOT NULL"
         " AND json_extract(j.before, '$.document') IS NOT json_extract(j.after, '$.document')"
         " GROUP BY j.entity_id)"
-        " SELECT did.rule_id, back.entity_id, max(back.id) AS newest FROM run AS r"
-        " JOIN journal AS back ON back.run_id = r.id AND back.entity = 'message'"
-        " JOIN journal AS did ON did.entity = 'message' AND did.entity_id = back.entity_id"
+        " SELECT did.rule_id, back.entity_id, max(back.id) AS newest FROM acts AS r"
+        " CROSS JOIN journal AS back ON back.run_id = r.id AND back.entity = 'message'"
+        " AND back.slot IN ('folder_id', 'label')"
+        " CROSS JOIN journal AS did ON did.entity = 'message' AND did.entity_id = back.entity_id"
         " AND did.slot = back.slot AND did.id < back.id AND did.rule_id IS NOT NULL"
         " AND did.after IS back.before AND (did.before IS back.after"
         " OR (back.slot = 'folder_id' AND back.after = :inbox))"
-        " LEFT JOIN run AS whole ON whole.undone_by = r.id"
         " LEFT JOIN changed ON changed.rule_id = did.rule_id"
-        " WHERE r.actor = 'person' AND r.at >= :since AND r.undone_by IS NULL"
-        " AND back.slot IN ('folder_id', 'label') AND whole.id IS NULL"
-        " AND r.at >= coalesce(changed.at, 0)"
+        " WHERE r.at >= coalesce(changed.at, 0)"
         " GROUP BY did.rule_id, back.entity_id ORDER BY newest DESC",
         since=since,
         inbox=str(inbox_id(session)),

@@ -10,7 +10,7 @@ from sqlmodel import Session, col, select
 from mnemic.core import Rule
 from mnemic.core.rule_reading import read_stored_rule
 from mnemic.store.engine.reader_cache import remembered, rows_as_json
-from mnemic.store.engine.tables import RuleRow, TrailRow
+from mnemic.store.engine.tables import RuleRow
 
 __all__ = [
     "StoredRule",
@@ -21,7 +21,6 @@ __all__ = [
     "reorder_rules",
     "replace_rule",
     "rule_names",
-    "taken_since",
 ]
 
 
@@ -121,13 +120,3 @@ def reorder_rules(session: Session, rule_ids: list[int]) -> bool:
         rows[rule_id].position = position
     session.flush()
     return True
-
-
-def taken_since(session: Session, since: int) -> dict[int, int]:
-    """How many messages each rule took since that time, by the rule's id."""
-    rows = session.exec(
-        select(TrailRow.rule_id, func.count(func.distinct(TrailRow.message_id)))
-        .where(TrailRow.at >= since, col(TrailRow.rule_id).is_not(None))
-        .group_by(col(TrailRow.rule_id))
-    )
-    return {rule_id: count for rule_id, count in rows if rule_id is not None}

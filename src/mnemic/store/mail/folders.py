@@ -133,7 +133,8 @@ def ensure_folder(session: Session, path: str) -> int:
     known = memory_of(session, _FolderIds)
     key = canonical_path(path)
     if key not in known:
-        above, _, name = path.rpartition("/")
+        # A name that begins with "/" nobody can give: it is the one of a folder that is not shown.
+        above, _, name = ("", "", path) if path.startswith("/") else path.rpartition("/")
         parent = ensure_folder(session, above) if above else None
         row = _child(session, parent, name)
         if row is None:
