@@ -47,7 +47,7 @@ def known(database: Database, written: dict[str, Any]) -> list[bool] | None:
     assert isinstance(condition, BaseCondition)
     with database.reading() as session:
         try:
-            mask = session.shared.of(ContentMasks).of(condition, IdRange(0, 2), ask)  # type: ignore[attr-defined]
+            mask = session.shared.of(ContentMasks).of(condition, IdRange(0, 2), ask)
         except LookupError:
             return None
     return [bool(each) for each in mask]

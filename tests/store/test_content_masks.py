@@ -13,6 +13,7 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, precondition,
 from mnemic.core import Envelope, Given, parse_message, read_rule
 from mnemic.core.fields import BaseCondition
 from mnemic.core.rule_reading import read_test
+from mnemic.core.search import understand
 from mnemic.jobs import take_in
 from mnemic.jobs.catch_up.clearing_out import clear_out
 from mnemic.jobs.people.acts import act
@@ -27,6 +28,7 @@ from mnemic.store.mail.message_states import counts_by_folder
 from mnemic.store.mail.message_views import stored_messages
 from mnemic.store.owner.accounts import Account, change_account
 from mnemic.store.search.content_masks import ContentMasks
+from mnemic.store.search.finding import find_messages, ids_found
 from mnemic.store.search.masks import Masks
 from mnemic.store.search.selection import Selection
 
@@ -172,6 +174,14 @@ class Mailbox(RuleBasedStateMachine):
                 ids = [key for (key,) in driver(session).execute(sql, (flagged,))]
                 marked = masks.with_value("flagged", flagged, IdRange(0, masks.top))
                 assert [key for key in np.flatnonzero(marked) + 1 if masks.folder_of[key]] == ids
+            for typed in ("permit", "-permit", "from:ann -berth"):
+                test = understand(typed, NOW.date()).test
+                assert test is not None
+                found = find_messages(session, test, UTC, limit=100)
+                statement = ids_found(session, test, UTC)
+                rows = driver(session).execute(statement.sql, statement.parameters).fetchall()
+                assert {row.id for row in found.rows} == {key for (key,) in rows}
+                assert found.total == len(rows)
             low = masks.top // 2 if glance else 0
             there = np.flatnonzero(masks.there(IdRange(low, masks.top))) + low + 1
             for each in CONDITIONS:

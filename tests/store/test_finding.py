@@ -20,10 +20,13 @@ from mnemic.demo import add_rules, generate, office
 from mnemic.jobs import take_in
 from mnemic.jobs.people.acts import act
 from mnemic.store import Database
+from mnemic.store.engine.reader_cache import ReadingSession
 from mnemic.store.mail.listing import message_ids
 from mnemic.store.mail.message_views import StoredMessage, stored_messages
 from mnemic.store.owner.accounts import Account, change_account
-from mnemic.store.search.finding import NotSearchableError, find_messages
+from mnemic.store.search import finding
+from mnemic.store.search.content_masks import ContentMasks
+from mnemic.store.search.finding import NotSearchableError, find_first, find_messages
 from mnemic.store.search.selection import Selection
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
@@ -107,6 +110,26 @@ def test_each_term_alone_and_turned_round(session: Session, typed: str) -> None:
             continue
         found = find_messages(session, test, ZONE, limit=100_000)
         assert [row.id for row in found.rows] == by_the_core(session, asked), asked
+
+
+@pytest.mark.parametrize("few", [1, 10_000])
+@pytest.mark.parametrize("typed", TERMS)
+def test_the_first_page_is_that_of_all_and_counts_at_most_as_many(
+    session: ReadingSession, monkeypatch: pytest.MonkeyPatch, typed: str, few: int
+) -> None:
+    monkeypatch.setattr(finding, "_FIRST_STEP", 16)
+    monkeypatch.setattr(finding, "_FEW", few)
+    monkeypatch.setattr(ContentMasks, "is_known", lambda *_: False)
+    test = understand(typed, TODAY).test
+    if test is None:  # a lone quote
+        return
+    wanted = by_the_core(session, typed)
+    for limit in (1, 7, 1_000):
+        found = find_first(session, test, ZONE, limit=limit)
+        assert [row.id for row in found.rows] == wanted[:limit]
+        assert min(limit, len(wanted)) <= found.total <= len(wanted)
+        assert found.whole <= (found.total == len(wanted))
+    assert found.whole
 
 
 def test_pages_of_a_result_follow_each_other(session: Session) -> None:

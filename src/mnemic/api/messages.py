@@ -2,7 +2,7 @@
 
 import json
 from datetime import UTC, datetime
-from typing import Any, Self
+from typing import Any, Literal, Self
 
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
@@ -14,19 +14,21 @@ from mnemic.api.described import Described
 from mnemic.api.given import Line, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import FieldError, ProblemDetails
+from mnemic.api.withdrawn import still_asked
 from mnemic.core.evidence_words import value_in_words
 from mnemic.core.fields.kind import KIND_WORDS, KINDS_OF_MAIL
 from mnemic.core.search import PREFIXES, Search, understand
 from mnemic.jobs.catch_up.clearing_out import gone_at
 from mnemic.jobs.people.reasons import deeds_of, reasons_for, undone_deeds_of
 from mnemic.store import Database
+from mnemic.store.engine.reader_cache import ReadingSession
 from mnemic.store.engine.tables import MessageRow
 from mnemic.store.journal.trail import EvidencePiece, TrailEntry, trail_of
 from mnemic.store.mail.folders import folder_paths, folder_with_role
 from mnemic.store.mail.labels import labels_of
 from mnemic.store.mail.listing import count_kinds, list_messages
 from mnemic.store.owner.preferences import Preferences, read_preferences
-from mnemic.store.search.finding import find_messages
+from mnemic.store.search.finding import find_first, find_messages
 
 __all__ = [
     "EvidenceOut",
@@ -140,10 +142,13 @@ class MessageOut(Answer):
 class MessagesOut(Answer):
     """A page of a list, newest first. ``problems`` says what of a search could not be read.
 
+    ``whole``: all there are were counted; else ``total`` is "at least".
+
     ``unfinished`` says what may stand behind the prefixes that are still being typed.
     """
 
     total: int
+    whole: bool = True
     messages: list[MessageOut]
     problems: list[FieldError] = Field([])
     unfinished: list[str] = Field([])
@@ -157,6 +162,9 @@ class MessageList(Described):
     find: Line | None = Field(None, max_length=500, description="what was typed into Find")
     offset: QueryNumber = Field(0, ge=0)
     limit: QueryNumber = Field(60, ge=1, le=200)
+    patience: Literal["glance", "whole"] = Field(
+        "whole", description="glance: the first page of a search at once, counted or not"
+    )
 
     @model_validator(mode="after")
     def _one_of_them(self) -> Self:
@@ -227,7 +235,7 @@ def message_summaries(session: Session, rows: list[MessageRow]) -> list[MessageO
     return summaries
 
 
-def _found(session: Session, query: MessageList) -> MessagesOut:
+def _found(session: ReadingSession, query: MessageList) -> MessagesOut:
     preferences = read_preferences(session)
     search = understood(query.find or "", preferences)
     problems = [
@@ -236,12 +244,19 @@ def _found(session: Session, query: MessageList) -> MessagesOut:
     unfinished = [f"{each}: {PREFIXES[each].meaning}" for each in search.unfinished]
     if search.test is None:
         return MessagesOut(total=0, messages=[], problems=problems, unfinished=unfinished)
-    found = find_messages(
-        session, search.test, preferences.zone, offset=query.offset, limit=query.limit
-    )
-    summaries = message_summaries(session, found.rows)
+    zone, limit = preferences.zone, query.limit
+    if query.patience == "glance" and query.offset == 0:
+        found = find_first(session, search.test, zone, limit=limit, check=still_asked())
+    else:
+        found = find_messages(
+            session, search.test, zone, offset=query.offset, limit=limit, check=still_asked()
+        )
     return MessagesOut(
-        total=found.total, messages=summaries, problems=problems, unfinished=unfinished
+        total=found.total,
+        whole=found.whole,
+        messages=message_summaries(session, found.rows),
+        problems=problems,
+        unfinished=unfinished,
     )
 
 

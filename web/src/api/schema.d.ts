@@ -1175,11 +1175,18 @@ export interface components {
          * MessagesOut
          * @description A page of a list, newest first. ``problems`` says what of a search could not be read.
          *
+         *     ``whole``: all there are were counted; else ``total`` is "at least".
+         *
          *     ``unfinished`` says what may stand behind the prefixes that are still being typed.
          */
         MessagesOut: {
             /** Total */
             total: number;
+            /**
+             * Whole
+             * @default true
+             */
+            whole: boolean;
             /** Messages */
             messages: components["schemas"]["MessageOut"][];
             /**
@@ -3704,6 +3711,8 @@ export interface operations {
                 find?: string | null;
                 offset?: number;
                 limit?: number;
+                /** @description glance: the first page of a search at once, counted or not */
+                patience?: "glance" | "whole";
             };
             header?: never;
             path?: never;

@@ -17,7 +17,9 @@ function serve(request: Request): Promise<Response> {
     id: offset + row + shift,
   }))
   const problems = query.get('find') === 'on:x' ? [{ path: 'on', message: 'is no day' }] : []
-  return Promise.resolve(Response.json({ total: TOTAL, messages, problems }))
+  const whole = query.get('patience') !== 'glance'
+  const total = whole ? TOTAL : offset + messages.length
+  return Promise.resolve(Response.json({ total, whole, messages, problems }))
 }
 
 async function settle(): Promise<void> {
@@ -69,7 +71,11 @@ describe('a list of messages', () => {
   })
 
   it('keeps the last answer of a search while the next is on its way, and says what it can not read', async () => {
-    const { place, at, problems } = list({ find: 'per' })
+    const { place, at, need, problems, total, whole } = list({ find: 'per' })
+    await settle()
+    expect(asked.map((each) => each.get('patience'))).toEqual(['glance', null])
+    expect([total.value, whole.value]).toEqual([TOTAL, true])
+    need(60, 70)
     await settle()
     place.value = { find: 'on:x' }
     await nextTick()

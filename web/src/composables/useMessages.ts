@@ -13,7 +13,7 @@ import {
   type MaybeRefOrGetter,
 } from 'vue'
 
-import { api, content, type Message } from '@/api/client'
+import { api, content, type Message, type MessageQuery, type Messages } from '@/api/client'
 
 export type Place = { folder: number } | { label: number } | { find: string }
 
@@ -28,6 +28,8 @@ export function useMessages(
 ) {
   const pages = shallowRef<ReadonlyMap<number, readonly Message[]>>(new Map())
   const total = ref(0)
+  /** Else the total is "at least". */
+  const whole = ref(true)
   const loading = ref(false)
   const failure = ref('')
   const problems = ref<string[]>([])
@@ -38,7 +40,8 @@ export function useMessages(
   let current = new AbortController()
   const asked = new Set<number>()
 
-  async function load(page: number): Promise<void> {
+  /** What was here of an earlier question is let go where the page `replaces` it. */
+  async function load(page: number, replaces = false): Promise<void> {
     const where = toValue(place)
     if (!where || asked.has(page)) return
     asked.add(page)
@@ -46,23 +49,42 @@ export function useMessages(
     const { signal } = current
     try {
       const query = { ...where, offset: page * PAGE, limit: PAGE }
-      const found = await content(api.GET('/api/messages', { params: { query }, signal }))
-      if (signal.aborted) return
-      total.value = found.total
-      unfinished.value = found.unfinished
-      problems.value = found.problems.map((each) => `${each.path}: ${each.message}`)
-      const next = new Map(pages.value).set(page, found.messages)
-      for (const key of next.keys()) {
-        if (next.size > KEPT && (key < seen.first || key > seen.last)) next.delete(key)
-      }
-      pages.value = next
-      failure.value = ''
+      const first = 'find' in where && page === 0 // its rows are here before they are counted
+      const glance = { ...query, patience: 'glance' } as const
+      const counted = await show(page, first ? glance : query, signal, replaces)
+      if (!counted) await show(page, query, signal)
     } catch (error) {
       if (signal.aborted) return
       failure.value = error instanceof Error ? error.message : String(error)
     }
     asked.delete(page)
     loading.value = asked.size > 0
+  }
+
+  /** Ask for a page and show it; whether all that the list has were counted. */
+  async function show(
+    page: number,
+    query: MessageQuery,
+    signal: AbortSignal,
+    replaces = false,
+  ): Promise<boolean> {
+    const found = await content(api.GET('/api/messages', { params: { query }, signal }))
+    signal.throwIfAborted()
+    take(page, found, replaces)
+    return found.whole
+  }
+
+  function take(page: number, found: Messages, replaces: boolean): void {
+    total.value = found.total
+    whole.value = found.whole
+    unfinished.value = found.unfinished
+    problems.value = found.problems.map((each) => `${each.path}: ${each.message}`)
+    const next = new Map(replaces ? [] : pages.value).set(page, found.messages)
+    for (const key of next.keys()) {
+      if (next.size > KEPT && (key < seen.first || key > seen.last)) next.delete(key)
+    }
+    pages.value = next
+    failure.value = ''
   }
 
   /** Load what stands between two places of the list, where it is not here yet. */
@@ -102,23 +124,14 @@ export function useMessages(
       if (!typing) {
         pages.value = new Map()
         total.value = 0
+        whole.value = true
         problems.value = []
       }
       seen = { first: 0, last: 0 }
-      if (typing) void replaceAll()
-      else void load(0)
+      void load(0, typing)
     },
     { immediate: true },
   )
-
-  /** Take the first page of a new answer, and with it let go of the pages of the old one. */
-  async function replaceAll(): Promise<void> {
-    const { signal } = current
-    const old = pages.value
-    await load(0)
-    if (signal.aborted || pages.value === old) return
-    pages.value = new Map([[0, pages.value.get(0) ?? []]])
-  }
 
   watch(
     () => toValue(version),
@@ -144,6 +157,7 @@ export function useMessages(
     need,
     pages: computed(() => pages.value),
     total: readonly(total),
+    whole: readonly(whole),
     loading: readonly(loading),
     failure: readonly(failure),
     problems: readonly(problems),

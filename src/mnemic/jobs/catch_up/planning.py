@@ -10,7 +10,8 @@ from sqlmodel import Session
 from mnemic.core import MnemicError
 from mnemic.jobs.catch_up.passing import ActingRules
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
-from mnemic.jobs.shared.misses import Misses, spans
+from mnemic.jobs.shared.misses import Misses
+from mnemic.store.conditions_sql.ids import spans
 from mnemic.store.line.rules import StoredRule, list_rules
 from mnemic.store.mail.folders import Role, folder_with_role
 from mnemic.store.search.masks import IdRange, Mask, Masks

@@ -20,9 +20,9 @@ from mnemic.jobs.catch_up.passing import CatchUpReport
 from mnemic.jobs.catch_up.planning import CatchUpPlan, PassedLine, asked_about, passed_line
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.jobs.shared.large_moves import LargeMove, question_about
-from mnemic.jobs.shared.misses import Misses, spans, taken_by_rule
+from mnemic.jobs.shared.misses import Misses, taken_by_rule
 from mnemic.jobs.shared.rule_effects import RuleEffects, effects_of
-from mnemic.store.conditions_sql.ids import Ids
+from mnemic.store.conditions_sql.ids import Ids, spans
 from mnemic.store.line.rule_work import changed_by_hand
 from mnemic.store.mail.folders import Role, folder_at, folder_with_role
 from mnemic.store.mail.labels import label_called

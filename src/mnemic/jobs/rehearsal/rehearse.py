@@ -32,7 +32,6 @@ from mnemic.store.conditions_sql.ids import Ids
 from mnemic.store.line.rules import StoredRule
 from mnemic.store.mail.earlier_senders import mail_from_people_written_to
 from mnemic.store.mail.folders import folder_with_role
-from mnemic.store.mail.listing import newest
 from mnemic.store.search.masks import IdRange, Mask, Masks
 
 __all__ = ["Earlier", "Rehearsal", "rehearse"]
@@ -238,7 +237,7 @@ def _told(
     takes = np.concatenate([nothing, *counts.takes])
     nearly = np.concatenate([nothing, *counts.nearly])
     first, first_nearly = shown.of(
-        newest(session, takes, limit), newest(session, nearly, min(limit, _NEARLY_SHOWN))
+        masks.newest_first(takes, limit), masks.newest_first(nearly, min(limit, _NEARLY_SHOWN))
     )
     inbox = folder_with_role(session, "inbox")
     return Rehearsal(

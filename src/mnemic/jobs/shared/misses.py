@@ -15,12 +15,9 @@ from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup
 from mnemic.store.owner.accounts import list_accounts
 from mnemic.store.search.masks import IdRange, Mask, Masks
 
-__all__ = ["Misses", "of_accounts", "positive_conditions", "spans", "taken_by_rule"]
+__all__ = ["Misses", "of_accounts", "positive_conditions", "taken_by_rule"]
 
 Weights: TypeAlias = NDArray[np.int32]
-
-#: Messages that are looked at together for many rules: with 1,000 of them their masks have 32 MB.
-_SPAN = 32_768
 
 #: No answers of conditions could bring it about.
 _NEVER = 1_000_000
@@ -38,12 +35,6 @@ def positive_conditions(test: AnyTest) -> Iterator[BaseCondition]:
             yield test
         case _:
             assert_never(test)
-
-
-def spans(top: int) -> Iterator[IdRange]:
-    """The ids up to a largest one in ranges, from the top down."""
-    for high in range(top, 0, -_SPAN):
-        yield IdRange(max(0, high - _SPAN), high)
 
 
 class Misses:

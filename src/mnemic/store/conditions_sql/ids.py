@@ -1,6 +1,6 @@
 """The messages of a range of ids for which an answer is true."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
 import numpy as np
@@ -13,9 +13,12 @@ from mnemic.store.conditions_sql.answer import SOURCES, Answer
 from mnemic.store.conditions_sql.many_values import has_many_values, in_parts
 from mnemic.store.engine.driver import driver
 
-__all__ = ["IdRange", "Ids", "candidates", "ids_holding", "ids_of_answer"]
+__all__ = ["IdRange", "Ids", "candidates", "ids_holding", "ids_of_answer", "spans"]
 
 Ids = NDArray[np.int64]
+
+#: Messages that are looked at together for many rules: with 1,000 of them their masks have 32 MB.
+_SPAN = 32_768
 
 
 class IdRange(NamedTuple):
@@ -28,6 +31,12 @@ class IdRange(NamedTuple):
     def size(self) -> int:
         """How many ids there are in it."""
         return self.high - self.low
+
+
+def spans(top: int) -> Iterator[IdRange]:
+    """The ids up to a largest one in ranges, from the top down."""
+    for high in range(top, 0, -_SPAN):
+        yield IdRange(max(0, high - _SPAN), high)
 
 
 def ids_holding(condition: BaseCondition, asking: Asking, id_range: IdRange) -> Ids | None:

@@ -163,7 +163,7 @@ class Database:
             raise StoreError(f"{self.path}: made by a newer Mnemic; update Mnemic to open it")
 
     @contextmanager
-    def reading(self) -> Iterator[Session]:
+    def reading(self) -> Iterator[ReadingSession]:
         """A session that sees one state of the database and changes nothing.
 
         Raises UnavailableError where the file can't be used at the moment.

@@ -2,18 +2,15 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from itertools import islice
 from typing import Any
 
-import numpy as np
-from numpy.typing import NDArray
 from sqlalchemy import func
 from sqlmodel import Session, col, select
 
-from mnemic.store.engine.driver import driver
 from mnemic.store.engine.sql import execute
 from mnemic.store.engine.tables import MessageLabelRow, MessageRow
 from mnemic.store.mail.folders import folder_with_role
+from mnemic.store.mail.message_states import counts_by_folder
 
 __all__ = [
     "Page",
@@ -25,7 +22,6 @@ __all__ = [
     "first_placed_at",
     "list_messages",
     "message_ids",
-    "newest",
     "rows_of",
 ]
 
@@ -63,7 +59,10 @@ def list_messages(
         bearing = select(MessageLabelRow.message_id).where(MessageLabelRow.label_id == label_id)
         erased = folder_with_role(session, "erased")
         chosen = chosen.where(col(MessageRow.id).in_(bearing), MessageRow.folder_id != erased)
-    total = session.exec(select(func.count()).select_from(chosen.subquery())).one()
+    if label_id is None and folder_id is not None:
+        total = counts_by_folder(session)[0].get(folder_id, 0)
+    else:
+        total = session.exec(select(func.count()).select_from(chosen.subquery())).one()
     # The ids come from the index alone, however far down the page is.
     ids = [
         each or 0
@@ -108,26 +107,6 @@ def message_ids(session: Session) -> Iterator[int]:
     newest_first = col(MessageRow.received_at).desc(), col(MessageRow.id).desc()
     shown = select(MessageRow.id).where(_shown(session)).order_by(*newest_first)
     yield from (each or 0 for each in session.exec(shown).all())
-
-
-#: Messages up to which their order is asked for by their ids.
-_FEW = 400
-
-
-def newest(session: Session, ids: NDArray[np.int64], limit: int) -> list[int]:
-    """The newest of these messages, by the time of receipt."""
-    newest_first = "ORDER BY received_at DESC, id DESC"
-    if ids.size <= _FEW:
-        listed = ", ".join(map(str, ids.tolist()))
-        rows = driver(session).execute(
-            f"SELECT id FROM message WHERE id IN ({listed}) {newest_first} LIMIT {limit:d}"
-        )
-        return [key for (key,) in rows]
-    wanted = np.zeros(int(ids.max()) + 1, np.bool_)
-    wanted[ids] = True
-    rows = driver(session).execute(f"SELECT id FROM message {newest_first}")
-    found = (key for (key,) in rows if key < wanted.size and wanted[key])
-    return list(islice(found, limit))
 
 
 def due_in_folder(session: Session, folder_id: int, *, before: int, limit: int) -> list[int]:

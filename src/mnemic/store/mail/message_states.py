@@ -1,4 +1,4 @@
-"""In which folder each message is, and how it is marked: arrays over ids that readers share.
+"""In which folder each message is, how it is marked, and when it came: arrays that readers share.
 
 Whatever moves, marks or destroys a message is written in the journal, in the same transaction; so a
 reader looks only at what the journal has named since, and at messages that are new.
@@ -40,7 +40,8 @@ _USUAL: Mapping[Column, tuple[Any, str]] = {
     "priority": (None, "priority IS NOT NULL"),
 }
 
-_SELECTED = f"SELECT id, folder_id, {', '.join(_COLUMNS)} FROM message WHERE"
+_SELECTED = f"SELECT id, folder_id, received_at, {', '.join(_COLUMNS)} FROM message WHERE"
+_RECEIVED = "SELECT group_concat(id || ' ' || received_at, ' ') FROM message"
 _STATES = f"{_SELECTED} id > ? UNION ALL {_SELECTED} id IN (SELECT value FROM json_each(?))"
 
 
@@ -48,11 +49,13 @@ _STATES = f"{_SELECTED} id > ? UNION ALL {_SELECTED} id IN (SELECT value FROM js
 class MessageStates:
     """By id the folder of a message, 0 where there is none of that id, and its marks.
 
-    ``marks`` are, by column, places in ``values``. So it was when the journal's last entry was
-    ``journal``. Nothing of it is to be written to.
+    ``received`` is when it was received, in seconds since 1970-01-01 UTC. ``marks`` are, by column,
+    places in ``values``. So it was when the journal's last entry was ``journal``. Nothing of it is
+    to be written to.
     """
 
     folder_of: NDArray[np.int32]
+    received: NDArray[np.int64]
     marks: Mapping[Column, NDArray[np.uint8]]
     values: tuple[Any, ...]
     journal: int
@@ -61,6 +64,14 @@ class MessageStates:
     def top(self) -> int:
         """The largest id there is, 0 where there is none."""
         return self.folder_of.size - 1
+
+    def newest_first(self, ids: NDArray[np.int64], most: int) -> NDArray[np.int64]:
+        """The newest of these messages by the time of receipt, and of the same second by id."""
+        times = self.received[ids]
+        if ids.size > most:
+            last = np.partition(times, ids.size - most)[ids.size - most]
+            ids, times = ids[times >= last], times[times >= last]
+        return ids[np.lexsort((ids, times))[::-1]][:most]
 
     def with_value(self, column: Column, value: Any) -> NDArray[np.bool_]:
         """By id, whether the message's column has the value."""
@@ -129,6 +140,7 @@ class _Writing:
     def __init__(self, top: int) -> None:
         self._values: list[Any] = [0, 1, None]
         self.folder_of = np.zeros(top + 1, np.int32)
+        self.received = np.zeros(top + 1, np.int64)
         self._marks = {column: np.zeros(top + 1, np.uint8) for column in _COLUMNS}
 
     @classmethod
@@ -137,6 +149,7 @@ class _Writing:
         writing = cls(top)
         writing._values = list(known.values)
         writing.folder_of[: known.top + 1] = known.folder_of
+        writing.received[: known.top + 1] = known.received
         for column, marks in known.marks.items():
             writing._marks[column][: known.top + 1] = marks
         return writing
@@ -149,7 +162,9 @@ class _Writing:
 
     def done(self, journal: int) -> MessageStates:
         """What was written, as it was when the journal's last entry was this."""
-        return MessageStates(self.folder_of, self._marks, tuple(self._values), journal)
+        return MessageStates(
+            self.folder_of, self.received, self._marks, tuple(self._values), journal
+        )
 
 
 def _read_all(session: Session, journal: int) -> MessageStates:
@@ -158,6 +173,9 @@ def _read_all(session: Session, journal: int) -> MessageStates:
     writing = _Writing(top)
     for folder, messages in ids.items():
         writing.folder_of[messages] = folder
+    ((received,),) = driver(session).execute(_RECEIVED).fetchall()
+    times = np.fromstring(received or "", np.int64, sep=" ").reshape(-1, 2)
+    writing.received[times[:, 0]] = times[:, 1]
     there = np.flatnonzero(writing.folder_of)
     for column, (usual, others) in _USUAL.items():
         writing.mark(column, usual, there)
@@ -179,8 +197,8 @@ def _renewed(
     changed = [message_id for (message_id,) in rows]
     writing = _Writing.after(known, top)
     writing.folder_of[changed] = 0  # unless it is there
-    for message_id, folder, *marks in execute(_STATES, (known.top, str(changed))).fetchall():
-        writing.folder_of[message_id] = folder
+    for message_id, folder, at, *marks in execute(_STATES, (known.top, str(changed))).fetchall():
+        writing.folder_of[message_id], writing.received[message_id] = folder, at
         for column, value in zip(_COLUMNS, marks, strict=True):
             writing.mark(column, value, message_id)
     return writing.done(journal)

@@ -15,7 +15,6 @@ import numpy as np
 from cachetools import LRUCache
 from numpy.typing import NDArray
 
-from mnemic.core.fields import BaseCondition
 from mnemic.store.conditions_sql.ids import IdRange, Ids
 
 __all__ = ["ContentMasks", "Mask", "Readings"]
@@ -27,6 +26,9 @@ _MOST_MASKS = 64 * 1024 * 1024
 
 #: Octets of what was read of parsed messages that are kept.
 _MOST_READINGS = 64 * 1024 * 1024
+
+#: New messages that are looked for while somebody waits.
+_FEW = 2_000
 
 #: What an entry of a dictionary takes beside its value, in octets, roughly: a number and its slot.
 _ENTRY = 100
@@ -94,7 +96,7 @@ class ContentMasks:
     def __init__(self, most: int = _MOST_MASKS) -> None:
         """``most`` is how many octets of masks are kept."""
         self._guard = Lock()
-        self._answered: LRUCache[BaseCondition, _Answered] = LRUCache(most, getsizeof=_octets)
+        self._answered: LRUCache[Hashable, _Answered] = LRUCache(most, getsizeof=_octets)
         self._readings: LRUCache[Hashable, Readings] = LRUCache(_MOST_READINGS, getsizeof=_octets)
 
     @property
@@ -102,15 +104,14 @@ class ContentMasks:
         """The size of all that is kept, in octets."""
         return int(self._answered.currsize + self._readings.currsize)
 
-    def of(
-        self, condition: BaseCondition, id_range: IdRange, find: Callable[[IdRange], Ids]
-    ) -> Mask:
-        """The messages of a range for which a condition holds; ``find`` is asked what is not known.
+    def of(self, test: Hashable, id_range: IdRange, find: Callable[[IdRange], Ids]) -> Mask:
+        """The messages of a range for which a test holds; ``find`` is asked what is not known.
 
-        Two threads may look for the same at once; what either finds is right.
+        The test is a condition, or several put together. Two threads may look for the same at once;
+        what either finds is right.
         """
         with self._guard:
-            answered = self._answered.get(condition)
+            answered = self._answered.get(test)
         if answered is None:
             nothing = np.zeros(0, np.uint8)
             answered = _Answered(nothing, id_range.high, id_range.high)
@@ -122,15 +123,22 @@ class ContentMasks:
             below = IdRange(id_range.low, wider.low)
             wider = wider.widened(below.low, wider.high, find(below))
         if wider is not answered:
-            self._keep(condition, wider)
+            self._keep(test, wider)
         return wider.mask(id_range)
 
-    def _keep(self, condition: BaseCondition, answered: _Answered) -> None:
+    def is_known(self, test: Hashable, id_range: IdRange) -> bool:
+        """Whether all but a few new messages of a range need not be looked for."""
+        with self._guard:
+            answered = self._answered.get(test)
+        known = answered is not None and answered.low <= id_range.low
+        return known and id_range.high - answered.high <= _FEW  # type: ignore[union-attr] # known
+
+    def _keep(self, test: Hashable, answered: _Answered) -> None:
         with self._guard, suppress(ValueError):  # larger than the whole of the room
-            known = self._answered.pop(condition, None)
+            known = self._answered.pop(test, None)
             if known is not None and known.high - known.low > answered.high - answered.low:
                 answered = known
-            self._answered[condition] = answered
+            self._answered[test] = answered
 
     def readings(self, key: Hashable) -> Readings:
         """What was read of messages under a key, to be added to and then kept."""

@@ -5,23 +5,29 @@ A property test holds what is found equal to what the core takes.
 """
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import tzinfo
 from typing import Any, assert_never
 
-from sqlalchemy import text
+import numpy as np
 from sqlmodel import Session
 
 from mnemic.core.fields import BaseCondition
-from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup
+from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup, conditions_in
 from mnemic.store.conditions_sql import Answer, Asking, NotSearchableError, answer_to
 from mnemic.store.conditions_sql.answer import SOURCES
+from mnemic.store.conditions_sql.ids import IdRange, Ids, spans
+from mnemic.store.engine.driver import driver
+from mnemic.store.engine.reader_cache import ReadingSession
 from mnemic.store.engine.sql import Statement
 from mnemic.store.engine.tables import MessageRow
 from mnemic.store.mail.folders import folder_with_role
 from mnemic.store.mail.listing import rows_of
+from mnemic.store.mail.message_states import states_of_messages
+from mnemic.store.search.content_masks import ContentMasks
 
-__all__ = ["Found", "NotSearchableError", "find_messages", "ids_found"]
+__all__ = ["Found", "NotSearchableError", "find_first", "find_messages", "ids_found"]
 
 #: Parameters of an answer.
 _PARAMETER = re.compile(r":(p[0-9]+)\b")
@@ -30,12 +36,20 @@ _PARAMETER = re.compile(r":(p[0-9]+)\b")
 _ALL = {"low": -(2**63), "high": 2**63 - 1}
 
 
+#: Messages that are looked at first, newest first, where many are found; then more and more.
+_FIRST_STEP = 1_024
+
+#: Messages that may pass, by the index, up to which all are looked at.
+_FEW = 2_000
+
+
 @dataclass(frozen=True, slots=True)
 class Found:
-    """A page of what was found, newest first, and how many there are."""
+    """A page of what was found, newest first, and how many there are; at least, if not whole."""
 
     rows: list[MessageRow]
     total: int
+    whole: bool = True
 
 
 @dataclass
@@ -105,47 +119,147 @@ class _Writer:
         return _PARAMETER.sub(lambda name: self.parameter(answer.parameters[name[1]]), sql)
 
 
+@dataclass(frozen=True, slots=True)
+class _Query:
+    """A test as SQL: ``key`` is what the message's id is called in the source that comes first."""
+
+    source: str
+    key: str
+    where: str
+    parameters: dict[str, Any]
+
+    def ids(self, columns: str, more: str, **parameters: Any) -> Statement:
+        """SQL for the messages that pass, and for which more SQL is true."""
+        sql = f"SELECT {columns} FROM {self.source} WHERE {self.where} AND {more}"
+        return Statement(sql, self.parameters | parameters)
+
+
+def _query(session: Session, test: AnyTest, zone: tzinfo, *, listed: bool = False) -> _Query:
+    """Over messages that the trigram index narrows down to, or over those ``listed`` in JSON.
+
+    Raises NotSearchableError where SQL can't tell.
+    """
+    writer = _Writer(Asking(session, zone))
+    where = writer.expression(test)
+    narrowing = None if listed else writer.narrowing(test)
+    (message, _), (folded, _) = SOURCES["m"], SOURCES["f"]
+    with_folded = f" CROSS JOIN {folded} ON f.message_id = m.id" if writer.folded else ""
+    if listed:
+        source = f"json_each(:listed) AS l CROSS JOIN {message} ON m.id = l.value{with_folded}"
+        return _Query(source, "m.id", where, writer.parameters)
+    if narrowing is None:
+        return _Query(f"{message}{with_folded}", "m.id", where, writer.parameters)
+    source = (
+        f"message_trigram AS g CROSS JOIN {folded} ON f.message_id = g.rowid"
+        f" CROSS JOIN {message} ON m.id = g.rowid"
+    )
+    where = f"message_trigram MATCH {writer.parameter(narrowing)} AND {where}"
+    return _Query(source, "g.rowid", where, writer.parameters)
+
+
 def ids_found(session: Session, test: AnyTest, zone: tzinfo, columns: str = "m.id") -> Statement:
     """SQL for the messages that pass the test, erased ones left out, in no order.
 
     Raises NotSearchableError where SQL can't tell.
     """
-    writer = _Writer(Asking(session, zone))
-    expression = writer.expression(test)
-    narrowing = writer.narrowing(test)
-    erased = writer.parameter(folder_with_role(session, "erased"))
-    message, _ = SOURCES["m"]
-    folded, _ = SOURCES["f"]
-    if narrowing is not None:
-        source = (
-            f"message_trigram AS g CROSS JOIN {folded} ON f.message_id = g.rowid"
-            f" CROSS JOIN {message} ON m.id = g.rowid"
-        )
-        expression = f"message_trigram MATCH {writer.parameter(narrowing)} AND {expression}"
-    elif writer.folded:
-        source = f"{message} JOIN {folded} ON f.message_id = m.id"
-    else:
-        source = message
-    where = f"{expression} AND m.folder_id <> {erased}"
-    return Statement(f"SELECT {columns} FROM {source} WHERE {where}", writer.parameters)
+    erased = folder_with_role(session, "erased")
+    return _query(session, test, zone).ids(columns, "m.folder_id <> :erased", erased=erased)
 
 
 def find_messages(
-    session: Session, test: AnyTest, zone: tzinfo, *, offset: int = 0, limit: int = 50
+    session: Session,
+    test: AnyTest,
+    zone: tzinfo,
+    *,
+    offset: int = 0,
+    limit: int = 50,
+    check: Callable[[], None] = lambda: None,
 ) -> Found:
     """The messages that pass the test, newest first, from the ``offset``-th on, and their number.
 
-    Calendar days are those of ``zone``. Raises NotSearchableError where SQL can't tell.
+    Calendar days are those of ``zone``. ``check`` is called now and then; what it raises ends the
+    search. Raises NotSearchableError where SQL can't tell.
     """
-    found = ids_found(session, test, zone, "m.id AS id, m.received_at AS at")
-    page = session.connection().execute(
-        text(
-            f"WITH found AS MATERIALIZED ({found.sql})"
-            " SELECT n.total, p.id FROM (SELECT count(*) AS total FROM found) AS n"
-            " LEFT JOIN (SELECT id, at FROM found ORDER BY at DESC, id DESC"
-            " LIMIT :limit OFFSET :offset) AS p ORDER BY p.at DESC, p.id DESC"
-        ),
-        {**found.parameters, "limit": limit, "offset": offset},
-    )
-    answers: list[Any] = list(page)
-    return Found(rows_of(session, [each for _, each in answers if each is not None]), answers[0][0])
+    if isinstance(session, ReadingSession) and _is_of_content(test):
+        ids = _of_content(session, test, zone, check)
+    else:
+        statement = ids_found(session, test, zone)
+        rows = driver(session).execute(statement.sql, statement.parameters)
+        ids = np.fromiter((key for (key,) in rows), np.int64)
+    page = states_of_messages(session).newest_first(ids, offset + limit)[offset:]
+    return Found(rows_of(session, page.tolist()), ids.size)
+
+
+def find_first(
+    session: ReadingSession,
+    test: AnyTest,
+    zone: tzinfo,
+    *,
+    limit: int = 50,
+    check: Callable[[], None] = lambda: None,
+) -> Found:
+    """The newest messages that pass the test, soon; they are counted where that takes no longer.
+
+    Otherwise as ``find_messages``.
+    """
+    states = states_of_messages(session)
+    if _is_soon_found(session, test, zone, states.top):
+        return find_messages(session, test, zone, limit=limit, check=check)
+    query, found = _query(session, test, zone, listed=True), np.zeros(0, np.int64)
+    erased = folder_with_role(session, "erased")
+    shown = np.flatnonzero((states.folder_of > 0) & (states.folder_of != erased))
+    looked = 0
+    while looked < shown.size and found.size < limit:
+        check()
+        step = states.newest_first(shown, looked + max(_FIRST_STEP, looked * 2))[looked:]
+        rows = driver(session).execute(
+            query.ids("m.id", "1").sql,
+            query.parameters
+            | {"listed": str(step.tolist()), "low": int(step.min()) - 1, "high": int(step.max())},
+        )
+        found = np.concatenate([found, np.fromiter((key for (key,) in rows), np.int64)])
+        looked += step.size
+    page = states.newest_first(found, limit)
+    return Found(rows_of(session, page.tolist()), found.size, whole=looked == shown.size)
+
+
+def _is_soon_found(session: ReadingSession, test: AnyTest, zone: tzinfo, top: int) -> bool:
+    """Whether all that pass are found about as soon as the newest few."""
+    if top <= _FIRST_STEP:
+        return True
+    masks = session.shared.of(ContentMasks)
+    if _is_of_content(test) and masks.is_known(test, IdRange(0, top)):
+        return True
+    narrowing = _Writer(Asking(session, zone)).narrowing(test)
+    if narrowing is None:
+        return False
+    some = "SELECT rowid FROM message_trigram WHERE message_trigram MATCH ? LIMIT ?"
+    rows = driver(session).execute(f"SELECT count(*) FROM ({some})", (narrowing, _FEW))
+    ((count,),) = rows.fetchall()
+    return int(count) < _FEW
+
+
+def _is_of_content(test: AnyTest) -> bool:
+    return all(condition.of_content for condition in conditions_in(test))
+
+
+def _of_content(
+    session: ReadingSession, test: AnyTest, zone: tzinfo, check: Callable[[], None]
+) -> Ids:
+    """The messages whose octets pass, erased ones left out: what was found before is known."""
+    states = states_of_messages(session)
+    query = _query(session, test, zone)
+
+    def find(missing: IdRange) -> Ids:
+        statement = query.ids(query.key, f"{query.key} > :low AND {query.key} <= :high")
+        parameters = statement.parameters | {"low": missing.low, "high": missing.high}
+        rows = driver(session).execute(statement.sql, parameters)
+        return np.fromiter((key for (key,) in rows), np.int64)
+
+    masks, mask = session.shared.of(ContentMasks), np.zeros(0, np.bool_)
+    for id_range in spans(states.top):
+        check()
+        mask = masks.of(test, IdRange(id_range.low, states.top), find)
+    folder_of = states.folder_of[1:]
+    shown = mask & (folder_of > 0) & (folder_of != folder_with_role(session, "erased"))
+    return np.flatnonzero(shown) + 1

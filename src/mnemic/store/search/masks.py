@@ -121,11 +121,18 @@ class Masks:
 
     def received_since(self, since: int, id_range: IdRange) -> Mask:
         """The messages received at that time or later, in seconds since 1970-01-01 UTC."""
-        return self._where("m.received_at >= :since", id_range, since=since)
+        mask: Mask = self._states.received[id_range.low + 1 : id_range.high + 1] >= since
+        return mask
 
     def received_before(self, until: int, id_range: IdRange) -> Mask:
         """The messages received before that time."""
-        return self._where("m.received_at < :until", id_range, until=until)
+        mask: Mask = self._states.received[id_range.low + 1 : id_range.high + 1] < until
+        return mask
+
+    def newest_first(self, ids: Ids, most: int) -> list[int]:
+        """The newest of these messages by the time of receipt, so many at most."""
+        found: list[int] = self._states.newest_first(ids, most).tolist()
+        return found
 
     def _where(self, expression: str, id_range: IdRange, **parameters: Any) -> Mask:
         """The messages for which SQL over ``m`` (message) is true."""

@@ -28,10 +28,11 @@ const emit = defineEmits<{ selected: [which: Which | undefined, count: number] }
 const mailbox = useMailbox()
 const acts = useActs()
 const router = useRouter()
-const { at, indexOf, need, pages, total, loading, failure, problems, unfinished } = useMessages(
-  () => props.place,
-  () => mailbox.version,
-)
+const { at, indexOf, need, pages, total, whole, loading, failure, problems, unfinished } =
+  useMessages(
+    () => props.place,
+    () => mailbox.version,
+  )
 const selection = useSelection(() => props.place, total)
 
 watch([selection.which, selection.count], ([which, count]) => {
@@ -170,7 +171,7 @@ defineExpose({
       <div class="line">
         <h1 class="one-line">{{ selection.count.value.toLocaleString('en-GB') }} selected</h1>
         <button
-          v-if="!selection.all.value && selection.count.value < total"
+          v-if="whole && !selection.all.value && selection.count.value < total"
           class="text-button"
           type="button"
           title="Ctrl+A"
@@ -195,7 +196,7 @@ defineExpose({
       <div class="line">
         <h1 class="one-line">{{ title }}</h1>
         <p>
-          {{ loading && !total ? '' : countSaying(total, 'message')
+          {{ whole ? '' : 'At least ' }}{{ loading && !total ? '' : countSaying(total, 'message')
           }}<template v-if="total">, newest first</template>
         </p>
       </div>
