@@ -108,6 +108,11 @@ const note = computed(() => props.notes.join('. '))
   background: var(--sheet);
 }
 
+/* Inside: a row out of sight is not laid out, and so shows nothing beyond its edges. */
+.rule:focus-visible {
+  outline-offset: -2px;
+}
+
 .rule.current {
   background: var(--sheet);
   border-color: var(--spruce);

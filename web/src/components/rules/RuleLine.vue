@@ -255,6 +255,11 @@ h2 {
   grid-template-columns: minmax(0, 1fr);
 }
 
+/* Of a long line only the rules in sight are laid out; each has its height from the stream. */
+.stream:not(.filtered) .rules :deep(li) {
+  content-visibility: auto;
+}
+
 .trunk {
   fill: var(--spruce);
 }
