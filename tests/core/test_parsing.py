@@ -1,10 +1,13 @@
 """Any octets give a message; what is well formed is read as the RFCs say (from memory)."""
 
+from typing import Any
+
 from hypothesis import given
 from hypothesis import strategies as st
 
 from mnemic.core import looks_like_mail, parse_message
 from mnemic.core.header_text import decode_phrase, decode_unstructured
+from mnemic.core.parsing import parse_header
 
 LINES = st.sampled_from(
     [b"From: a@b", b"Subject: =?utf-8?b?", b"To: (((", b"Content-Type: multipart/mixed; boundary=x",
@@ -22,6 +25,19 @@ def test_never_raises(octets: bytes) -> None:
     _ = (message.addresses, message.subject, message.received, message.sent, message.attachments,
          message.notes, message.kind, message.priority, message.list_id, message.header("to"), message.message_id, message.html, message.plain_text)  # fmt: skip
     assert message.size >= len(octets)
+
+
+ENDS = st.sampled_from(
+    [b"\n", b"\r\n", b"\r", b"\n\n", b"\r\n\r\n", b"\r\r", b"\n\r\n", b" \n", b""]
+)
+
+
+@given(st.lists(st.tuples(st.one_of(LINES, st.binary(max_size=8)), ENDS), max_size=14))
+def test_the_header_alone_reads_as_that_of_the_whole_message(lines: list[Any]) -> None:
+    octets = b"".join(piece for line in lines for piece in line)
+    whole, header = parse_message(octets), parse_header(octets)
+    assert header.fields == whole.fields
+    assert (header.sent, header.header("subject")) == (whole.sent, whole.header("subject"))
 
 
 def test_deep_nesting_does_not_end_the_run() -> None:

@@ -22,7 +22,7 @@ from mnemic.core.bounds import (
 from mnemic.core.header_text import raw_text
 from mnemic.core.structured import parameter
 
-__all__ = ["Part", "read_parts"]
+__all__ = ["Part", "read_header", "read_parts"]
 
 Part: TypeAlias = MimePart
 
@@ -159,9 +159,24 @@ def _lines(octets: bytes) -> int:
     return octets.count(b"\n") + octets.count(b"\r") - both
 
 
+#: Line ends before an empty line, which ends a header; the library takes a bare CR for one, too.
+_EMPTY_LINES = (b"\n\n", b"\n\r", b"\r\r")
+
+
+def read_header(octets: bytes) -> tuple[Part, tuple[str, ...]]:
+    """As ``read_parts``, but for the parts: of the message its header alone is read."""
+    ends = [end for each in _EMPTY_LINES if (end := octets.find(each)) >= 0]
+    parser = _BoundedParser()
+    parser._set_headersonly()  # type: ignore[attr-defined] # as the library's HeaderParser does
+    return _read(parser, octets[: min(ends) + 2] if ends else octets)
+
+
 def read_parts(octets: bytes) -> tuple[Part, tuple[str, ...]]:
     """A message as its parts, and what it was looked into no further than; never raises."""
-    parser = _BoundedParser()
+    return _read(_BoundedParser(), octets)
+
+
+def _read(parser: _BoundedParser, octets: bytes) -> tuple[Part, tuple[str, ...]]:
     prepared = _without_obsolete_space(octets)
     if len(prepared) <= _SLICE:
         parser.feed(prepared)

@@ -32,10 +32,10 @@ from mnemic.core.mime_parts import (
     text_leaves,
     walk,
 )
-from mnemic.core.mime_reading import Part, read_parts
+from mnemic.core.mime_reading import Part, read_header, read_parts
 from mnemic.core.structured import without_comments
 
-__all__ = ["ParsedMessage", "looks_like_mail", "parse_message"]
+__all__ = ["ParsedMessage", "looks_like_mail", "parse_header", "parse_message"]
 
 # RFC 5322, section 2.2: a field name is printable ASCII without a colon.
 _FIELD_NAME = re.compile(rb"[!-9;-~]+[ \t]*:")
@@ -283,7 +283,16 @@ def parse_message(
     ``file_time``, a message without a readable Received field was received at its Date, or else
     at that time.
     """
-    part, limits_met = read_parts(octets)
+    return _parsed(octets, *read_parts(octets), envelope, file_time)
+
+
+def _parsed(
+    octets: bytes,
+    part: Part,
+    limits_met: tuple[str, ...],
+    envelope: Envelope | None = None,
+    file_time: datetime | None = None,
+) -> ParsedMessage:
     fields: dict[str, list[str]] = {}
     for name, value in part.raw_items():
         fields.setdefault(name.strip().lower(), []).append(str(value))
@@ -294,6 +303,14 @@ def parse_message(
             sender=(addresses[0].address if addresses else "") if return_path else None
         )
     return ParsedMessage(octets, envelope, part, fields, file_time, limits_met=limits_met)
+
+
+def parse_header(octets: bytes) -> ParsedMessage:
+    """A message as ``parse_message`` has it, but for its text and parts: those are left out.
+
+    For conditions on header fields, of which the header alone is read (RFC 5322, section 2.1).
+    """
+    return _parsed(octets, *read_header(octets))
 
 
 def looks_like_mail(octets: bytes) -> bool:

@@ -46,7 +46,7 @@ _ANSWERS: dict[type[BaseCondition], Callable[[Any, Asking], Answer]] = {
 }
 
 #: Where nothing is known of a condition, every message is a candidate.
-_UNKNOWN = Answer("1", to_parse=True)
+_UNKNOWN = Answer("1", to_parse="all")
 
 
 def answer_to(condition: BaseCondition, asking: Asking) -> Answer:

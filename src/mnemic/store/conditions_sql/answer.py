@@ -36,8 +36,8 @@ class Answer:
     ``narrowing`` is a query of the trigram index that they pass, too.
 
     An answer is *exact* where it is true of no other messages. Of others, *candidates*, the core
-    decides: by the texts in the columns ``looks_at``, which ``passes`` is asked about, or, where
-    the answer is ``to_parse``, by the message itself.
+    decides: by the texts in the columns ``looks_at``, which ``passes`` is asked about, or by the
+    message itself, of which so much is ``to_parse``: its header, its octets, or all that is known.
     """
 
     where: str = ""
@@ -47,12 +47,12 @@ class Answer:
     narrowing: str | None = None
     looks_at: tuple[str, ...] = ()
     passes: Callable[[tuple[Any, ...]], bool] | None = None
-    to_parse: bool = False
+    to_parse: Literal["header", "octets", "all"] | None = None
 
     @property
     def exact(self) -> bool:
         """Whether SQL alone decides."""
-        return not self.looks_at and not self.to_parse
+        return not self.looks_at and self.to_parse is None
 
 
 @dataclass(frozen=True, slots=True)

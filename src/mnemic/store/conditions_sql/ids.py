@@ -1,19 +1,23 @@
 """The messages of a range of ids for which an answer is true."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 from sqlmodel import Session
 
+from mnemic.core import MessageView, parse_message
 from mnemic.core.fields import BaseCondition
+from mnemic.core.parsing import parse_header
 from mnemic.store.conditions_sql import Asking, answer_to
 from mnemic.store.conditions_sql.answer import SOURCES, Answer
 from mnemic.store.conditions_sql.many_values import has_many_values, in_parts
 from mnemic.store.engine.driver import driver
+from mnemic.store.mail.message_views import stored_messages
+from mnemic.store.mail.messages import octets_of_messages
 
-__all__ = ["IdRange", "Ids", "candidates", "ids_holding", "ids_of_answer", "spans"]
+__all__ = ["IdRange", "Ids", "candidates", "ids_holding", "ids_of_answer", "parsed_for", "spans"]
 
 Ids = NDArray[np.int64]
 
@@ -46,12 +50,26 @@ def ids_holding(condition: BaseCondition, asking: Asking, id_range: IdRange) -> 
         known = [part for part in parts if part is not None]
         return np.unique(np.concatenate(known)) if len(known) == len(parts) else None
     answer = answer_to(condition, asking)
-    return None if answer.to_parse else ids_of_answer(answer, asking.session, id_range)
+    return None if answer.to_parse is not None else ids_of_answer(answer, asking.session, id_range)
 
 
 def candidates(condition: BaseCondition, asking: Asking, id_range: IdRange) -> Ids:
     """The messages of a range of ids for which a condition may hold that SQL alone can't tell."""
     return ids_of_answer(answer_to(condition, asking), asking.session, id_range)
+
+
+def parsed_for(
+    condition: BaseCondition, asking: Asking, ids: Sequence[int]
+) -> Iterator[tuple[int, MessageView]]:
+    """Messages, with their ids, as far as a condition that SQL alone can't tell looks at them."""
+    to_parse = answer_to(condition, asking).to_parse
+    if to_parse == "all":
+        for message in stored_messages(asking.session, iter(ids)):
+            yield message.id, message
+        return
+    parse = parse_header if to_parse == "header" else parse_message
+    for message_id, octets in octets_of_messages(asking.session, ids):
+        yield message_id, parse(octets)
 
 
 def ids_of_answer(answer: Answer, session: Session, id_range: IdRange) -> Ids:

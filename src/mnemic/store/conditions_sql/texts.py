@@ -40,20 +40,20 @@ def attachment(condition: AttachmentCondition, asking: Asking) -> Answer:
     if condition.asks_presence:
         return Answer("m.attachments > 0")
     if _compares_as_written(condition):
-        return Answer("m.attachments > 0", to_parse=True)
+        return Answer("m.attachments > 0", to_parse="octets")
     return held_in(("attachments",), condition, lines=True)
 
 
 def attachment_type(condition: AttachmentTypeCondition, asking: Asking) -> Answer:
     """The messages with attachments are candidates."""
     del condition, asking
-    return Answer("m.attachments > 0", to_parse=True)
+    return Answer("m.attachments > 0", to_parse="octets")
 
 
 def header(condition: NamedHeaderCondition, asking: Asking) -> Answer:
     """Every message is a candidate: header fields stand in no table."""
     del condition, asking
-    return Answer("1", to_parse=True)
+    return Answer("1", to_parse="header")
 
 
 def _compares_as_written(condition: TextTestCondition) -> bool:

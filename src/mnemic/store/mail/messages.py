@@ -1,5 +1,6 @@
 """Messages: taking them in, listing them, reading them."""
 
+from collections.abc import Iterator, Sequence
 from datetime import datetime
 from typing import Any, NamedTuple
 
@@ -32,6 +33,7 @@ __all__ = [
     "message_called",
     "message_row",
     "octets_of",
+    "octets_of_messages",
     "received_at",
     "same_delivery",
     "whole_message",
@@ -188,6 +190,14 @@ def message_row(session: Session, message_id: int) -> MessageRow | None:
     if row is None or row.folder_id == folder_with_role(session, "erased"):
         return None
     return row
+
+
+def octets_of_messages(session: Session, ids: Sequence[int]) -> Iterator[tuple[int, bytes]]:
+    """The ids and octets of messages, one after the other; those that are gone are left out."""
+    listed = ", ".join(str(int(key)) for key in ids)
+    yield from driver(session).execute(
+        f"SELECT message_id, octets FROM message_octets WHERE message_id IN ({listed})"
+    )
 
 
 def octets_of(session: Session, message_id: int) -> MessageOctetsRow | None:

@@ -18,11 +18,17 @@ from mnemic.core import Circumstances, Given, MessageState
 from mnemic.core.actions.effect import Column
 from mnemic.core.fields import BaseCondition
 from mnemic.store.conditions_sql import Answer, Asking
-from mnemic.store.conditions_sql.ids import IdRange, Ids, candidates, ids_holding, ids_of_answer
+from mnemic.store.conditions_sql.ids import (
+    IdRange,
+    Ids,
+    candidates,
+    ids_holding,
+    ids_of_answer,
+    parsed_for,
+)
 from mnemic.store.engine.reader_cache import ReadingSession, cache_of
 from mnemic.store.mail.folders import folder_with_role
 from mnemic.store.mail.message_states import states_of_messages
-from mnemic.store.mail.message_views import stored_messages
 from mnemic.store.search.content_masks import ContentMasks, Mask, Readings
 
 __all__ = ["IdRange", "Mask", "Masks"]
@@ -179,8 +185,8 @@ class Masks:
         while batch := list(islice(rest, _PARSED_AT_ONCE)):
             self._check()
             unknown = [message_id for message_id in batch if message_id not in read]
-            for message in stored_messages(self._session, iter(unknown)):
-                readings.add(message.id, condition.reads(message))
+            for message_id, message in parsed_for(condition, self._asking, unknown):
+                readings.add(message_id, condition.reads(message))
             passing += [
                 message_id
                 for message_id in batch
