@@ -80,12 +80,19 @@ def catch_up(database: Database) -> tuple[float, int]:
     return seconds, job.run_id
 
 
-def reading_and_deciding(database: Database, rules: list[Rule]) -> tuple[float, int]:
-    """Seconds the core takes to read every message and decide, with why; how many are taken."""
+def reading_and_deciding(
+    database: Database, rules: list[Rule], one_of: int = 1
+) -> tuple[float, int]:
+    """Seconds the core takes to read messages and decide, with why; how many are taken.
+
+    Every one, or one of so many.
+    """
     asked = [each.model_copy(update={"runs": ("hand",)}) for each in rules]
     compiled, taken = CompiledRules(asked, "hand"), 0
     with database.reading() as session:
-        ids = list(session.connection().exec_driver_sql("SELECT id FROM message").scalars())
+        ids = list(session.connection().exec_driver_sql("SELECT id FROM message").scalars())[
+            ::one_of
+        ]
         around = MailboxCircumstances(session, NOW)
         begun = time.perf_counter()
         for message in stored_messages(session, iter(ids)):

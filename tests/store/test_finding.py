@@ -25,7 +25,6 @@ from mnemic.store.mail.listing import message_ids
 from mnemic.store.mail.message_views import StoredMessage, stored_messages
 from mnemic.store.owner.accounts import Account, change_account
 from mnemic.store.search import finding
-from mnemic.store.search.content_masks import ContentMasks
 from mnemic.store.search.finding import NotSearchableError, find_first, find_messages
 from mnemic.store.search.selection import Selection
 
@@ -112,14 +111,14 @@ def test_each_term_alone_and_turned_round(session: Session, typed: str) -> None:
         assert [row.id for row in found.rows] == by_the_core(session, asked), asked
 
 
-@pytest.mark.parametrize("few", [1, 10_000])
+@pytest.mark.parametrize("sooner", [True, False])
 @pytest.mark.parametrize("typed", TERMS)
 def test_the_first_page_is_that_of_all_and_counts_at_most_as_many(
-    session: ReadingSession, monkeypatch: pytest.MonkeyPatch, typed: str, few: int
+    session: ReadingSession, monkeypatch: pytest.MonkeyPatch, typed: str, *, sooner: bool
 ) -> None:
     monkeypatch.setattr(finding, "_FIRST_STEP", 16)
-    monkeypatch.setattr(finding, "_FEW", few)
-    monkeypatch.setattr(ContentMasks, "is_known", lambda *_: False)
+    monkeypatch.setattr(finding, "_all_are_sooner", lambda *_: sooner)
+    monkeypatch.setattr(finding, "_is_known", lambda *_: False)
     test = understand(typed, TODAY).test
     if test is None:  # a lone quote
         return

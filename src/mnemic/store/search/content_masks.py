@@ -104,6 +104,12 @@ class ContentMasks:
         """The size of all that is kept, in octets."""
         return int(self._answered.currsize + self._readings.currsize)
 
+    def forget(self) -> None:
+        """Let go of all that is kept."""
+        with self._guard:
+            self._answered.clear()
+            self._readings.clear()
+
     def of(self, test: Hashable, id_range: IdRange, find: Callable[[IdRange], Ids]) -> Mask:
         """The messages of a range for which a test holds; ``find`` is asked what is not known.
 

@@ -5,6 +5,7 @@ A property test holds what is found equal to what the core takes.
 """
 
 import re
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import tzinfo
@@ -39,8 +40,10 @@ _ALL = {"low": -(2**63), "high": 2**63 - 1}
 #: Messages that are looked at first, newest first, where many are found; then more and more.
 _FIRST_STEP = 1_024
 
-#: Messages that may pass, by the index, up to which all are looked at.
-_FEW = 2_000
+#: One part of so many, by their ids, is asked how many may pass.
+_PART = 8
+
+_AMONG_SOME = "SELECT count(*) FROM message_trigram WHERE message_trigram MATCH ? AND rowid > ?"
 
 
 @dataclass(frozen=True, slots=True)
@@ -202,41 +205,67 @@ def find_first(
 
     Otherwise as ``find_messages``.
     """
-    states = states_of_messages(session)
-    if _is_soon_found(session, test, zone, states.top):
+    walk = _Walk(session, test, zone)
+    if walk.size <= _FIRST_STEP or _is_known(session, test):
         return find_messages(session, test, zone, limit=limit, check=check)
-    query, found = _query(session, test, zone, listed=True), np.zeros(0, np.int64)
-    erased = folder_with_role(session, "erased")
-    shown = np.flatnonzero((states.folder_of > 0) & (states.folder_of != erased))
-    looked = 0
-    while looked < shown.size and found.size < limit:
+    walk.go_on(_FIRST_STEP)
+    if walk.found.size < limit and _all_are_sooner(session, test, zone, walk, limit):
+        return find_messages(session, test, zone, limit=limit, check=check)
+    while walk.looked < walk.size and walk.found.size < limit:
         check()
-        step = states.newest_first(shown, looked + max(_FIRST_STEP, looked * 2))[looked:]
-        rows = driver(session).execute(
-            query.ids("m.id", "1").sql,
-            query.parameters
-            | {"listed": str(step.tolist()), "low": int(step.min()) - 1, "high": int(step.max())},
-        )
-        found = np.concatenate([found, np.fromiter((key for (key,) in rows), np.int64)])
-        looked += step.size
-    page = states.newest_first(found, limit)
-    return Found(rows_of(session, page.tolist()), found.size, whole=looked == shown.size)
+        walk.go_on(walk.looked)
+    page = walk.states.newest_first(walk.found, limit)
+    whole = walk.looked == walk.size
+    return Found(rows_of(session, page.tolist()), walk.found.size, whole)
 
 
-def _is_soon_found(session: ReadingSession, test: AnyTest, zone: tzinfo, top: int) -> bool:
-    """Whether all that pass are found about as soon as the newest few."""
-    if top <= _FIRST_STEP:
-        return True
+class _Walk:
+    """Looks at messages one after the other, newest first."""
+
+    def __init__(self, session: ReadingSession, test: AnyTest, zone: tzinfo) -> None:
+        self._session = session
+        self._query = _query(session, test, zone, listed=True)
+        self.states = states_of_messages(session)
+        folder_of, erased = self.states.folder_of, folder_with_role(session, "erased")
+        self._shown = np.flatnonzero((folder_of > 0) & (folder_of != erased))
+        self.size, self.looked, self.seconds = self._shown.size, 0, 0.0
+        self.found: Ids = np.zeros(0, np.int64)
+
+    def go_on(self, messages: int) -> None:
+        """Look at so many more."""
+        begun = time.perf_counter()
+        step = self.states.newest_first(self._shown, self.looked + messages)[self.looked :]
+        here = {"listed": str(step.tolist()), "low": int(step.min()) - 1, "high": int(step.max())}
+        statement = self._query.ids("m.id", "1", **here)
+        rows = driver(self._session).execute(statement.sql, statement.parameters)
+        passing = np.fromiter((key for (key,) in rows), np.int64)
+        self.found = np.concatenate([self.found, passing])
+        self.looked += step.size
+        self.seconds += time.perf_counter() - begun
+
+
+def _is_known(session: ReadingSession, test: AnyTest) -> bool:
+    top = states_of_messages(session).top
     masks = session.shared.of(ContentMasks)
-    if _is_of_content(test) and masks.is_known(test, IdRange(0, top)):
-        return True
+    return _is_of_content(test) and masks.is_known(test, IdRange(0, top))
+
+
+def _all_are_sooner(
+    session: ReadingSession, test: AnyTest, zone: tzinfo, walk: _Walk, limit: int
+) -> bool:
+    """Whether to find all by the index takes no longer than to walk on until enough are found.
+
+    A part of the index tells how many may pass, and how long it is to look for them.
+    """
     narrowing = _Writer(Asking(session, zone)).narrowing(test)
     if narrowing is None:
         return False
-    some = "SELECT rowid FROM message_trigram WHERE message_trigram MATCH ? LIMIT ?"
-    rows = driver(session).execute(f"SELECT count(*) FROM ({some})", (narrowing, _FEW))
-    ((count,),) = rows.fetchall()
-    return int(count) < _FEW
+    begun = time.perf_counter()
+    low = walk.states.top - walk.states.top // _PART
+    ((count,),) = driver(session).execute(_AMONG_SOME, (narrowing, low)).fetchall()
+    index, some = (time.perf_counter() - begun) * _PART, int(count) * _PART
+    each = walk.seconds / walk.looked
+    return index + some * each <= min(walk.size, limit * walk.size / max(some, 1)) * each
 
 
 def _is_of_content(test: AnyTest) -> bool:
