@@ -68,3 +68,8 @@ def deliver(server: "Server") -> Callable[..., None]:
             client.sendmail(sender, recipients or ("moorings@x.example",), octets)
 
     return send
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """What takes longest begins first: at the end, one worker would wait for it."""
+    items.sort(key=lambda item: item.path.name != "test_kill.py")
