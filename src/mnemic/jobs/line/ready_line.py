@@ -23,8 +23,9 @@ __all__ = ["keep_line_ready"]
 #: Seconds between two looks at whether anything was committed.
 _INTERVAL = 0.5
 
-#: Messages looked at in one step; between two of them others get the processor.
-_STEP = 131_072
+#: Messages looked at in one step; between two of them others get the processor. Where messages
+#: have to be parsed for it, a step takes some seconds.
+_STEP = 65_536
 
 
 class _StoppedError(MnemicError):
@@ -42,6 +43,11 @@ class _Pause:
         if self._stopping.wait(time.perf_counter() - self._since):
             raise _StoppedError("Mnemic stops")
         self._since = time.perf_counter()
+
+    def end(self) -> None:
+        """Raises _StoppedError where Mnemic stops; waits for nobody."""
+        if self._stopping.is_set():
+            raise _StoppedError("Mnemic stops")
 
 
 def keep_line_ready(database: Database, stopping: threading.Event) -> None:
@@ -77,9 +83,14 @@ def _conditions(database: Database) -> frozenset[BaseCondition]:
 
 
 def _make_ready(database: Database, condition: BaseCondition, pause: _Pause) -> None:
-    with database.reading() as session:
-        now = datetime.now(UTC)
-        masks = Masks(session, MailboxCircumstances(session, now).of(now), pause)
-        for high in range(masks.top, 0, -_STEP):
-            masks.of(condition, IdRange(max(0, high - _STEP), high))
-            pause()
+    """In steps of a transaction each: nobody's log grows while a long one reads on."""
+    high = None
+    while high is None or high > 0:
+        with database.reading() as session:
+            now = datetime.now(UTC)
+            masks = Masks(session, MailboxCircumstances(session, now).of(now), pause.end)
+            high = masks.top if high is None else high
+            low = max(0, high - _STEP)
+            masks.of(condition, IdRange(low, high))
+        high = low
+        pause()
