@@ -141,3 +141,21 @@ def test_who_began_to_read_earlier_sees_what_was_there_then(database: Database) 
         with database.reading() as later:
             assert taken_since(later, 0) == {rule.id: 2}
         assert taken_since(earlier, 0) == {rule.id: 1}
+
+
+def test_the_newest_message_may_be_destroyed_while_an_older_one_is_acted_on(
+    database: Database,
+) -> None:
+    with database.writing() as session:
+        (erases,) = make_rule(session, permits({"do": "erase"}), at=AT).rules
+        berth = parse_message(b"Subject: berth\n\n")
+        take_in(session, berth, received=NOW, rules=[])
+        arrive(session, 0.1)
+        (files,) = make_rule(session, permits(word="berth"), at=AT).rules
+        catch_up(session, files, at=AT + 1)
+    for destroyed, known in ((False, {erases.id: 1, files.id: 1}), (True, {files.id: 1})):
+        with database.writing() as session:
+            clear_out(session, now=AT + destroyed * 100 * 86_400)
+        with database.reading() as session:
+            assert taken_since(session, AT - 86_400) == known
+            assert work_of(session, erases.id, [AT - 86_400] * 7).whole == known.get(erases.id, 0)

@@ -8,7 +8,7 @@ from typing import TypeVar
 
 from sqlmodel import Session
 
-__all__ = ["SharedMemory", "forget", "memory_of"]
+__all__ = ["SharedMemory", "forget", "memory_of", "shared_by"]
 
 Kind = TypeVar("Kind")
 
@@ -40,3 +40,9 @@ class SharedMemory:
             if not isinstance(memory, kind):
                 memory = self._kinds[kind] = kind()
             return memory
+
+
+def shared_by(session: Session, kind: type[Kind]) -> Kind:
+    """What the session shares of a kind with others of its database; its own where it has none."""
+    shared = session.info.get(SharedMemory)
+    return shared.of(kind) if isinstance(shared, SharedMemory) else kind()

@@ -15,7 +15,7 @@ from sqlmodel import Session
 
 from mnemic.store.engine.driver import driver
 from mnemic.store.engine.reader_cache import ReadingSession
-from mnemic.store.engine.session_memory import SharedMemory
+from mnemic.store.engine.session_memory import shared_by
 from mnemic.store.mail.message_states import states_of_messages
 
 __all__ = ["each_once", "taken_on_days", "taken_since"]
@@ -109,16 +109,11 @@ class _Newest:
             return seen
 
 
-def _shared(session: Session) -> _Newest:
-    shared = session.info.get(SharedMemory)
-    return shared.of(_Newest) if isinstance(shared, SharedMemory) else _Newest()
-
-
 def taken_since(session: Session, since: int) -> dict[int, int]:
     """How many messages that are here each rule took since that time, by the rule's id."""
-    trail, folder_of = _shared(session).of(session, since), states_of_messages(session).folder_of
+    trail, states = shared_by(session, _Newest).of(session, since), states_of_messages(session)
     counts = {
-        rule_id: int(np.count_nonzero(folder_of[trail.messages(rule_id, since)]))
+        rule_id: int(np.count_nonzero(states.are_here(trail.messages(rule_id, since))))
         for rule_id in trail.entries
     }
     return {rule_id: count for rule_id, count in counts.items() if count}
@@ -129,10 +124,11 @@ def taken_on_days(session: Session, rule_id: int, midnights: Sequence[int]) -> l
 
     Each once a day, in order. The last day has no end.
     """
-    entries = _shared(session).of(session, midnights[0]).entries.get(rule_id, _NOTHING)
-    folder_of = states_of_messages(session).folder_of
-    entries = entries[(entries[:, 0] >= midnights[0]) & (folder_of[entries[:, 1]] > 0)]
-    day = np.searchsorted(midnights, entries[:, 0], "right") - 1
-    each = each_once(day * folder_of.size + entries[:, 1])  # one number for both
-    ends = np.searchsorted(each, np.arange(1, len(midnights)) * folder_of.size)
-    return [messages % folder_of.size for messages in np.split(each, ends)]
+    states = states_of_messages(session)
+    trail = shared_by(session, _Newest).of(session, midnights[0])
+    entries = trail.entries.get(rule_id, _NOTHING)
+    entries = entries[(entries[:, 0] >= midnights[0]) & states.are_here(entries[:, 1])]
+    day, size = np.searchsorted(midnights, entries[:, 0], "right") - 1, states.top + 1
+    each = each_once(day * size + entries[:, 1])  # one number for both
+    ends = np.searchsorted(each, np.arange(1, len(midnights)) * size)
+    return [messages % size for messages in np.split(each, ends)]

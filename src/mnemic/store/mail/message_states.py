@@ -16,6 +16,7 @@ from sqlmodel import Session
 from mnemic.core.actions.effect import Column
 from mnemic.store.engine.driver import driver
 from mnemic.store.engine.reader_cache import ReadingSession
+from mnemic.store.engine.session_memory import shared_by
 
 __all__ = ["MessageStates", "counts_by_folder", "states_of_messages"]
 
@@ -66,6 +67,12 @@ class MessageStates:
         """The largest id there is, 0 where there is none."""
         return self.folder_of.size - 1
 
+    def are_here(self, ids: NDArray[np.int64]) -> NDArray[np.bool_]:
+        """Which of these messages are here, erased ones among them; others are destroyed."""
+        known = np.minimum(ids, self.top)
+        here: NDArray[np.bool_] = (known == ids) & (self.folder_of[known] > 0)
+        return here
+
     def newest_first(self, ids: NDArray[np.int64], most: int) -> NDArray[np.int64]:
         """The newest of these messages by the time of receipt, and of the same second by id."""
         times = self.received[ids]
@@ -90,7 +97,7 @@ class _Newest:
         self._known: MessageStates | None = None
 
     def of(self, session: Session) -> MessageStates:
-        """The states that a session sees."""
+        """The states that a session sees. Of what a writer sees nothing is kept."""
         ((journal, top),) = driver(session).execute(_NEWEST).fetchall()
         with self._guard:
             known = self._known
@@ -100,17 +107,16 @@ class _Newest:
         if now is None:
             now = _read_all(session, journal)
         with self._guard:
-            if self._known is None or self._known.journal <= now.journal:
+            newer = self._known is None or self._known.journal <= now.journal
+            if newer and isinstance(session, ReadingSession):
                 self._known = now
         return now
 
 
 def states_of_messages(session: Session) -> MessageStates:
     """The folders of messages, and which are read."""
-    if isinstance(session, ReadingSession):
-        return session.shared.of(_Newest).of(session)
-    session.flush()  # a writer may see messages that are never committed
-    return _read_all(session, 0)
+    session.flush()
+    return shared_by(session, _Newest).of(session)
 
 
 def counts_by_folder(session: Session) -> tuple[dict[int, int], dict[int, int]]:
