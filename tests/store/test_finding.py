@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from sqlmodel import Session
 
 from mnemic.core import Envelope, parse_message
-from mnemic.core.actions import MarkAction
+from mnemic.core.actions import MarkAction, PlaceAction
 from mnemic.core.fields import Given as ConditionGiven
 from mnemic.core.matching import try_test
 from mnemic.core.message import Circumstances
@@ -25,7 +25,7 @@ from mnemic.store.mail.listing import message_ids
 from mnemic.store.mail.message_views import StoredMessage, stored_messages
 from mnemic.store.owner.accounts import Account, change_account
 from mnemic.store.search import finding
-from mnemic.store.search.finding import NotSearchableError, find_first, find_messages
+from mnemic.store.search.finding import Found, NotSearchableError, find_first, find_messages
 from mnemic.store.search.selection import Selection
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
@@ -149,3 +149,17 @@ def test_what_sql_can_not_tell_is_refused(session: Session) -> None:
             read_test({"field": "header", "name": "X-Tag", "test": "is", "values": ["a"]}),
             ZONE,
         )
+
+
+def test_where_nothing_is_left_nothing_is_found_first(
+    database: Database, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(finding, "_FIRST_STEP", 1)
+    with database.writing() as writing:
+        for _ in range(3):
+            take_in(writing, parse_message(b"Subject: permit\n\n"), received=NOW)
+        act(writing, Selection(ids=(1, 2, 3)), PlaceAction(do="erase"), at=0)
+    test = understand("permit", TODAY).test
+    assert test is not None
+    with database.reading() as reading:
+        assert find_first(reading, test, ZONE, limit=5) == Found([], 0)

@@ -13,7 +13,7 @@ class Described(BaseModel):
     """A request, an answer or a part of one.
 
     Its JSON Schema is worked out once: the description of the API asks for it at every place where
-    the model stands, which was two thirds of the time that the server took to start.
+    the model stands, and again for each server of a process, as tests have them.
     """
 
     @classmethod

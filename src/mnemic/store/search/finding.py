@@ -205,9 +205,9 @@ def find_first(
 
     Otherwise as ``find_messages``.
     """
-    walk = _Walk(session, test, zone)
-    if walk.size <= _FIRST_STEP or _is_known(session, test):
+    if _is_known(session, test):
         return find_messages(session, test, zone, limit=limit, check=check)
+    walk = _Walk(session, test, zone)
     walk.go_on(_FIRST_STEP)
     if walk.found.size < limit and _all_are_sooner(session, test, zone, walk, limit):
         return find_messages(session, test, zone, limit=limit, check=check)
@@ -232,9 +232,11 @@ class _Walk:
         self.found: Ids = np.zeros(0, np.int64)
 
     def go_on(self, messages: int) -> None:
-        """Look at so many more."""
+        """Look at so many more, as far as there are any."""
         begun = time.perf_counter()
         step = self.states.newest_first(self._shown, self.looked + messages)[self.looked :]
+        if not step.size:
+            return
         here = {"listed": str(step.tolist()), "low": int(step.min()) - 1, "high": int(step.max())}
         statement = self._query.ids("m.id", "1", **here)
         rows = driver(self._session).execute(statement.sql, statement.parameters)
@@ -264,7 +266,7 @@ def _all_are_sooner(
     low = walk.states.top - walk.states.top // _PART
     ((count,),) = driver(session).execute(_AMONG_SOME, (narrowing, low)).fetchall()
     index, some = (time.perf_counter() - begun) * _PART, int(count) * _PART
-    each = walk.seconds / walk.looked
+    each = walk.seconds / max(walk.looked, 1)
     return index + some * each <= min(walk.size, limit * walk.size / max(some, 1)) * each
 
 

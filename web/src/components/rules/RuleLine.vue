@@ -116,6 +116,10 @@ const documentQuery = computed(() => acting.value.map((each) => `ids=${each.id}`
       aria-label="Filter the line"
       @keydown.esc.stop="typed = ''"
     />
+    <p v-if="line.total > line.findings.length" class="found">
+      The order check finds {{ line.total.toLocaleString('en-GB') }} things; open a rule to see its
+      own.
+    </p>
     <p v-if="acting.length" class="acting" role="toolbar" aria-label="What to do with these rules">
       <b>{{ acting.length }} selected</b>
       <button class="text-button" type="button" @click="act('switch_on')">On</button>
@@ -233,6 +237,12 @@ h2 {
   height: 28px;
   margin-bottom: 10px;
   background: none;
+}
+
+.found {
+  margin-bottom: 10px;
+  font-size: 13px;
+  color: var(--marigold);
 }
 
 .acting {
