@@ -116,7 +116,7 @@ def bare(connection: sqlite3.Connection, group: list[Asked]) -> tuple[int, ...]:
         f"WITH {parts}, {tally}"
         f" SELECT a.*, p.* FROM (SELECT sum(n = {size}) AS takes, sum(n = {size - 1}) AS nearly,"
         f" count(*) AS otherwise, {singly} FROM tally) AS a"
-        " LEFT JOIN (SELECT m.*, t.body FROM (SELECT m.id FROM tally JOIN message AS m USING (id)"
+        " LEFT JOIN (SELECT m.*, t.packed FROM (SELECT m.id FROM tally JOIN message AS m USING (id)"
         f" WHERE n = {size} ORDER BY m.received_at DESC, m.id DESC LIMIT 50) AS first"
         " JOIN message AS m USING (id) JOIN message_text AS t ON t.message_id = m.id) AS p"
     )

@@ -20,6 +20,7 @@ from mnemic.jobs.catch_up.worker import Worker
 from mnemic.jobs.intake.arrival import Arrival
 from mnemic.jobs.intake.deliveries import Deliveries
 from mnemic.jobs.intake.import_desk import ImportDesk, import_files
+from mnemic.jobs.intake.older_mail import bring_over
 from mnemic.jobs.line.ready_line import keep_line_ready
 from mnemic.post import SmtpListener, listening_socket
 from mnemic.post.drop_folder import DropFolder, FolderError
@@ -65,6 +66,7 @@ class Server:
             threading.Thread(target=watch_for_changes, args=(self.database, self.bus, stopping)),
             threading.Thread(target=self._drop.run, args=(stopping,)),
             threading.Thread(target=keep_line_ready, args=(self.database, stopping)),
+            threading.Thread(target=bring_over, args=(self.database, stopping)),
         ]
         self.port: int = listening.getsockname()[1]
         host = f"[{settings.host}]" if ":" in settings.host else settings.host

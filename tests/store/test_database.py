@@ -1,6 +1,7 @@
 """The database file: migrations, pragmas, and mail kept byte for byte."""
 
 import sqlite3
+import threading
 from contextlib import ExitStack
 from datetime import UTC, datetime
 from importlib import resources
@@ -20,13 +21,16 @@ from sqlmodel import SQLModel
 from mnemic.core import Envelope, parse_message, read_rule, take
 from mnemic.core.search import understand
 from mnemic.jobs import take_in
+from mnemic.jobs.intake.older_mail import bring_over
 from mnemic.store import Database, StoreError
 from mnemic.store.engine.driver import driver
 from mnemic.store.engine.reader_cache import ReaderCache, cache_of
+from mnemic.store.engine.tables import PreferenceRow
 from mnemic.store.mail.folders import ensure_folder, list_folders
 from mnemic.store.mail.listing import list_messages
 from mnemic.store.mail.message_views import stored_messages
 from mnemic.store.mail.messages import octets_of
+from mnemic.store.mail.packed_mail import left_to_pack
 from mnemic.store.search.finding import find_messages
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
@@ -95,7 +99,7 @@ def test_octets_are_kept_and_rules_see_stored_mail_as_they_saw_it_arrive(
     with database.reading() as session:
         stored = octets_of(session, arrival.message_id)
         assert stored is not None
-        assert stored.octets == octets
+        assert stored == octets
         view = next(stored_messages(session, iter([arrival.message_id])))
     for when in (
         {"field": "recipient", "test": "contains", "values": ["büro", "x"]},
@@ -166,7 +170,29 @@ def test_mail_that_an_older_mnemic_kept_is_brought_up_to_date(tmp_path: Path) ->
         assert senders.scalars().all() == ["ann@x.example"]
         roles = {each.path: each.role for each in list_folders(session)}
         assert roles["archive"] == "archive"  # the folder that was there took the role
+    for left in (1, 0):  # as it lay, and brought over
+        with database.reading() as session:
+            assert left_to_pack(session) == left
+            assert octets_of(session, 1) == octets
+            (message,) = stored_messages(session, iter([1]))
+            assert (message.body, message.parsed.octets) == ("berth", octets)
+            lies = text("SELECT octets, body FROM message_octets JOIN message_text")
+            assert session.connection().execute(lies).one() == (
+                (octets, "berth") if left else (b"", "")
+            )
+        bring_over(database, threading.Event())
     database.close()
+
+
+def test_free_room_is_much_where_it_is_a_quarter_of_the_file(database: Database) -> None:
+    with database.writing() as session:
+        session.add(PreferenceRow(name="large", value="x" * 12_000_000))
+    assert not database.has_much_free_room()
+    with database.writing() as session:
+        session.connection().execute(text("DELETE FROM preference WHERE name = 'large'"))
+    assert database.has_much_free_room()
+    database.compact()
+    assert not database.has_much_free_room()
 
 
 def test_what_a_reader_has_worked_out_is_found_again_after_others_read_at_once(

@@ -18,6 +18,7 @@ from mnemic.store import Database
 from mnemic.store.journal.undo import last_run_to_undo
 from mnemic.store.mail.folders import list_folders
 from mnemic.store.mail.labels import list_labels
+from mnemic.store.mail.packed_mail import left_to_pack
 from mnemic.store.owner.completions import complete
 from mnemic.store.owner.preferences import read_preferences
 
@@ -70,7 +71,8 @@ class NextUndoOut(Answer):
 class MailboxOut(Answer):
     """Every folder and label, when the trash empties next, and what Undo would take back.
 
-    Mail stays in the trash for ``trash_days``; for ``undo_days`` anything can be undone.
+    Mail stays in the trash for ``trash_days``; for ``undo_days`` anything can be undone. So many
+    messages as ``to_pack`` says lie as an older Mnemic wrote them; they are being compressed.
     """
 
     folders: list[FolderOut]
@@ -79,6 +81,7 @@ class MailboxOut(Answer):
     undo: NextUndoOut | None
     trash_days: int
     undo_days: int
+    to_pack: int
 
 
 class CompletionQuery(Described):
@@ -119,6 +122,7 @@ def _mailbox(session: Session, now: int) -> MailboxOut:
         undo=_next_undo(session, now - preferences.undo_days * _DAY),
         trash_days=preferences.trash_days,
         undo_days=preferences.undo_days,
+        to_pack=left_to_pack(session),
     )
 
 

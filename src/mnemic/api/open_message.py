@@ -216,7 +216,7 @@ def _add_octets(blueprint: APIBlueprint, database: Database) -> None:
         if stored is None:
             return not_found("message")
         name = f"message-{path.message_id}.eml"
-        return _download(stored.octets, name, "message/rfc822")
+        return _download(stored, name, "message/rfc822")
 
     @blueprint.get(
         "/api/messages/<int:message_id>/source", summary="The message as it came, to look at"
@@ -227,7 +227,7 @@ def _add_octets(blueprint: APIBlueprint, database: Database) -> None:
         if stored is None:
             return not_found("message")
         # As plain text, whatever it holds: the browser shows it and runs nothing.
-        return Response(stored.octets, content_type="text/plain; charset=utf-8")
+        return Response(stored, content_type="text/plain; charset=utf-8")
 
 
 def _download(octets: bytes, name: str, media_type: str = "application/octet-stream") -> Response:

@@ -941,7 +941,8 @@ export interface components {
          * MailboxOut
          * @description Every folder and label, when the trash empties next, and what Undo would take back.
          *
-         *     Mail stays in the trash for ``trash_days``; for ``undo_days`` anything can be undone.
+         *     Mail stays in the trash for ``trash_days``; for ``undo_days`` anything can be undone. So many
+         *     messages as ``to_pack`` says lie as an older Mnemic wrote them; they are being compressed.
          */
         MailboxOut: {
             /** Folders */
@@ -954,6 +955,8 @@ export interface components {
             trash_days: number;
             /** Undo Days */
             undo_days: number;
+            /** To Pack */
+            to_pack: number;
         };
         /**
          * EmptyingOut

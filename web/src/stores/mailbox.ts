@@ -30,6 +30,8 @@ export const useMailbox = defineStore('mailbox', () => {
   const undo = shallowRef<NextUndo | null>(null)
   const trashDays = ref(30)
   const undoDays = ref(30)
+  /** Messages that an older Mnemic took in and that are not compressed yet. */
+  const toPack = ref(0)
   const line = shallowRef<Line>({ rules: [], arrived: 0, stay: 0 })
   /** Counts up whenever anything in the mailbox may have changed. */
   const version = ref(0)
@@ -57,6 +59,7 @@ export const useMailbox = defineStore('mailbox', () => {
       undo.value = mailbox.undo
       trashDays.value = mailbox.trash_days
       undoDays.value = mailbox.undo_days
+      toPack.value = mailbox.to_pack
       line.value = rules
       failure.value = ''
       ready.value = true
@@ -125,6 +128,7 @@ export const useMailbox = defineStore('mailbox', () => {
     emptying,
     undo,
     trashDays,
+    toPack,
     undoDays,
     line,
     rules,

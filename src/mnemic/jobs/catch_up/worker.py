@@ -130,5 +130,7 @@ class Worker:
             destroyed += batch
             if not batch:
                 break
-        if destroyed and not self._stopping.is_set():
+        # Room is free, too, where octets were compressed that an older Mnemic took in.
+        wanted = destroyed or self._database.has_much_free_room()
+        if wanted and not self._stopping.is_set():
             compact(self._database)

@@ -13,13 +13,16 @@ from mnemic.store.mail.trigrams import trigram_query
 
 __all__ = ["attachment", "attachment_type", "header", "held_in", "mailing_list", "text"]
 
+#: The text as the message has it.
+_BODY = "unpacked_text(t.body, t.packed)"
+
 
 def text(condition: TextCondition, asking: Asking) -> Answer:
     """Exact for ``contains``; for other tests, messages whose text has the value are candidates."""
     del asking
     columns = ("subject", "body") if condition.field == "text" else (condition.field,)
     if _compares_as_written(condition):
-        written = {"subject": "m.subject", "body": "t.body"}
+        written = {"subject": "m.subject", "body": _BODY}
         return _as_written(condition, tuple(written[column] for column in columns))
     return held_in(columns, condition)
 
@@ -100,4 +103,4 @@ def _as_written(condition: TextTestCondition, columns: tuple[str, ...]) -> Answe
     def passes(texts: tuple[Any, ...]) -> bool:
         return any(each is not None and find(form(each)) is not None for each in texts)
 
-    return Answer("1", source="t" if "t.body" in columns else "m", looks_at=columns, passes=passes)
+    return Answer("1", source="t" if _BODY in columns else "m", looks_at=columns, passes=passes)

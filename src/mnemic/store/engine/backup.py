@@ -2,11 +2,13 @@
 
 import hashlib
 import sqlite3
+import zlib
 from collections.abc import Iterator
 from contextlib import closing
 from pathlib import Path
 
 from mnemic.store.engine.database import StoreError
+from mnemic.store.engine.packing import unpacked, unpacked_text
 
 __all__ = ["back_up", "check_database"]
 
@@ -26,10 +28,13 @@ _RULES = {
     " LEFT JOIN message_octets AS o ON o.message_id = m.id WHERE o.message_id IS NULL",
     "messages without their text": "SELECT count(*) FROM message AS m"
     " LEFT JOIN message_text AS t ON t.message_id = m.id WHERE t.message_id IS NULL",
+    "messages whose text can’t be read": "SELECT count(*) FROM message_text WHERE NOT"
+    " is_text(body, packed)",
     "messages that can’t be found by search": "SELECT count(*) FROM message AS m"
     " LEFT JOIN message_folded AS f ON f.message_id = m.id WHERE f.message_id IS NULL",
     "messages whose octets are not those that came": "SELECT count(*) FROM message AS m"
-    " JOIN message_octets AS o ON o.message_id = m.id WHERE sha256(o.octets) <> m.digest",
+    " JOIN message_octets AS o ON o.message_id = m.id"
+    " WHERE sha256(o.octets, o.packed) IS NOT m.digest",
     "messages in a folder that is not there": "SELECT count(*) FROM message AS m"
     " LEFT JOIN folder AS f ON f.id = m.folder_id WHERE f.id IS NULL",
     "changes that belong to no run": "SELECT count(*) FROM journal AS j"
@@ -73,8 +78,20 @@ def back_up(source: Path, target: Path) -> None:
         raise StoreError(f"{target}: {error}; nothing was written") from error
 
 
-def _sha256(octets: bytes) -> bytes:
-    return hashlib.sha256(octets).digest()
+def _sha256(octets: bytes, packed: bytes | None) -> bytes | None:
+    """Of the octets; None where they are damaged."""
+    try:
+        return hashlib.sha256(unpacked(octets, packed)).digest()
+    except zlib.error:
+        return None
+
+
+def _is_text(text: str, packed: bytes | None) -> bool:
+    try:
+        unpacked_text(text, packed)
+    except (zlib.error, UnicodeDecodeError):
+        return False
+    return True
 
 
 def check_database(path: Path) -> Iterator[str]:
@@ -83,7 +100,8 @@ def check_database(path: Path) -> Iterator[str]:
     Its pages and indexes (SQLite's own check), references between tables, messages, journal.
     """
     with closing(_open(path)) as connection:
-        connection.create_function("sha256", 1, _sha256, deterministic=True)
+        connection.create_function("sha256", 2, _sha256, deterministic=True)
+        connection.create_function("is_text", 2, _is_text, deterministic=True)
         try:
             for (said,) in connection.execute("PRAGMA integrity_check"):
                 if said != "ok":

@@ -15,6 +15,7 @@ from sqlmodel import Session, create_engine
 
 from mnemic.core import MnemicError, NoRoomError, UnavailableError
 from mnemic.store.engine.bounded_connection import BoundedConnection
+from mnemic.store.engine.packing import add_unpacking
 from mnemic.store.engine.reader_cache import ReadingSession
 from mnemic.store.engine.session_memory import SharedMemory
 from mnemic.store.engine.write_queue import WriteQueue
@@ -39,6 +40,9 @@ _PRAGMAS = (
     # Pages in the log before they go to the database: the same index pages are written once.
     "wal_autocheckpoint = 8000",
 )
+
+#: Octets of free room that are not worth writing the file anew.
+_LITTLE = 8 * 1024 * 1024
 
 
 class StoreError(MnemicError):
@@ -115,6 +119,7 @@ def _engine(path: Path, begin: str) -> Engine:
         connection.isolation_level = None  # BEGIN is ours, below
         for pragma in _PRAGMAS:
             connection.execute(f"PRAGMA {pragma}").close()
+        add_unpacking(connection)
 
     @event.listens_for(engine, "begin")
     def _begin(connection: Any) -> None:
@@ -190,6 +195,17 @@ class Database:
             driver = connection.connection.driver_connection
             assert driver is not None  # noqa: S101 -- for the type checker; connected just above
             yield lambda: driver.execute("PRAGMA data_version").fetchone()[0]
+
+    def has_much_free_room(self) -> bool:
+        """Whether a quarter of the file, and some megabytes of it, hold nothing."""
+        with self.reading() as session:
+            sizes = {
+                name: session.connection().exec_driver_sql(f"PRAGMA {name}").scalar_one()
+                for name in ("freelist_count", "page_count", "page_size")
+            }
+        free = sizes["freelist_count"]
+        much: bool = free * 4 > sizes["page_count"] and free * sizes["page_size"] > _LITTLE
+        return much
 
     def compact(self) -> None:
         """Give back the room of what was deleted, also in the search index and in the log.

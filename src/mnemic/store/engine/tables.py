@@ -152,9 +152,13 @@ class MessageOctetsRow(SQLModel, table=True):
     """The message as it came, byte for byte, and what the transport said of it."""
 
     __tablename__ = "message_octets"
+    __table_args__ = (
+        Index("message_octets_as_they_came", "message_id", sqlite_where=text("packed IS NULL")),
+    )
 
     message_id: int = Field(primary_key=True, foreign_key="message.id", ondelete="CASCADE")
-    octets: bytes
+    octets: bytes = b""  # where they are not packed
+    packed: bytes | None = None  # compressed (``engine.packing``)
     return_path: str | None = None
 
 
@@ -162,9 +166,13 @@ class MessageTextRow(SQLModel, table=True):
     """The text that a reader sees, decoded once when the message is taken in."""
 
     __tablename__ = "message_text"
+    __table_args__ = (
+        Index("message_text_as_they_came", "message_id", sqlite_where=text("packed IS NULL")),
+    )
 
     message_id: int = Field(primary_key=True, foreign_key="message.id", ondelete="CASCADE")
-    body: str
+    body: str = ""  # where it is not packed
+    packed: bytes | None = None  # compressed (``engine.packing``)
 
 
 class MessageFoldedRow(SQLModel, table=True):

@@ -6,6 +6,7 @@ from typing import Any
 
 from mnemic.core import ParsedMessage
 from mnemic.core.addresses import Address
+from mnemic.store.engine.packing import pack, pack_text
 from mnemic.store.mail.addresses import message_addresses
 from mnemic.store.mail.folded import folded_values
 
@@ -17,10 +18,14 @@ _PREVIEW_LENGTH = 160
 
 @dataclass(frozen=True, slots=True)
 class MessageContent:
-    """The columns of its row, its text, its addresses with their headers, and its folded forms."""
+    """The columns of its row, its octets and its text as they are stored, and what is indexed.
+
+    That is its addresses with their headers, and its folded forms.
+    """
 
     columns: dict[str, Any]
-    body: str
+    packed_octets: bytes
+    packed_body: bytes
     addresses: tuple[tuple[str, Address], ...]
     folded: dict[str, str]
 
@@ -33,7 +38,11 @@ def digest_of(octets: bytes) -> bytes:
 def content_of(message: ParsedMessage) -> MessageContent:
     """All that is kept of what a message says."""
     return MessageContent(
-        _columns(message), message.body, tuple(message_addresses(message)), folded_values(message)
+        _columns(message),
+        pack(message.octets),
+        pack_text(message.body),
+        tuple(message_addresses(message)),
+        folded_values(message),
     )
 
 

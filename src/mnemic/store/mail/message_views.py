@@ -15,10 +15,11 @@ from mnemic.core.addresses import Address
 from mnemic.core.fields.text_condition import Channel
 from mnemic.core.message import AddressHeader, Attachment, Kind, KindName, Priority
 from mnemic.store.engine.driver import driver
-from mnemic.store.engine.tables import MessageOctetsRow, MessageRow
+from mnemic.store.engine.tables import MessageRow
 from mnemic.store.mail.addresses import ENVELOPE
 from mnemic.store.mail.folders import folder_paths
 from mnemic.store.mail.labels import labels_of
+from mnemic.store.mail.messages import octets_of_messages
 from mnemic.store.owner.accounts import list_accounts
 
 __all__ = ["MessageColumns", "StoredMessage", "know_folded", "stored_messages"]
@@ -81,8 +82,8 @@ class StoredMessage:
     @cached_property
     def parsed(self) -> ParsedMessage:
         """The message parsed anew."""
-        stored = self.session.get(MessageOctetsRow, self.id)
-        return parse_message(stored.octets if stored else b"", self.envelope)
+        octets = dict(octets_of_messages(self.session, [self.id])).get(self.id, b"")
+        return parse_message(octets, self.envelope)
 
     @property
     def subject(self) -> str | None:
@@ -190,7 +191,8 @@ def _batch(session: Session, ids: list[int], places: _Places) -> dict[int, Store
     addresses, labels = _addresses(session, listed), labels_of(session, ids)
     bodies = dict(
         driver(session).execute(
-            f"SELECT message_id, body FROM message_text WHERE message_id IN ({listed})"
+            "SELECT message_id, unpacked_text(body, packed) FROM message_text"
+            f" WHERE message_id IN ({listed})"
         )
     )
     views = {}

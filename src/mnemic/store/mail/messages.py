@@ -64,7 +64,9 @@ def same_delivery(session: Session, message: ParsedMessage) -> int | None:
     if message.message_id is None:
         return None
     for rows in _same_octets(session, message.octets):
-        stored = session.get(MessageOctetsRow, rows)
+        ((return_path,),) = driver(session).execute(
+            "SELECT return_path FROM message_octets WHERE message_id = ?", (rows,)
+        )
         recipients = session.exec(
             select(AddressRow.local, AddressRow.domain)
             .join(MessageAddressRow, col(MessageAddressRow.address_id) == AddressRow.id)
@@ -73,7 +75,7 @@ def same_delivery(session: Session, message: ParsedMessage) -> int | None:
         )
         there = tuple(f"{local}@{domain}" if domain else local for local, domain in recipients)
         envelope = message.envelope
-        if stored and (stored.return_path, there) == (envelope.sender, envelope.recipients):
+        if (return_path, there) == (envelope.sender, envelope.recipients):
             return rows
     return None
 
@@ -106,9 +108,14 @@ def add_message(
         **state,
     }
     message_id = insert_row(session, MessageRow, row)
-    octets = {"octets": message.octets, "return_path": message.envelope.sender}
+    octets = {
+        "octets": b"",
+        "packed": content.packed_octets,
+        "return_path": message.envelope.sender,
+    }
     insert_row(session, MessageOctetsRow, {"message_id": message_id, **octets})
-    insert_row(session, MessageTextRow, {"message_id": message_id, "body": content.body})
+    text_row = {"message_id": message_id, "body": "", "packed": content.packed_body}
+    insert_row(session, MessageTextRow, text_row)
     add_addresses(session, message_id, content.addresses)
     index_folded(driver(session), message_id, content.folded)
     return message_id
@@ -127,8 +134,8 @@ _UNSET = {"account_id": None, "colour": None, "priority": None}
 
 #: What a message consists of beside its own row, and the columns of each that are copied.
 _PIECES = {
-    "message_octets": "octets, return_path",
-    "message_text": "body",
+    "message_octets": "octets, packed, return_path",
+    "message_text": "body, packed",
     "message_folded": ", ".join(FOLDED_COLUMNS),
     "message_address": "position, header, address_id",
     "message_label": "label_id",
@@ -196,15 +203,16 @@ def octets_of_messages(session: Session, ids: Sequence[int]) -> Iterator[tuple[i
     """The ids and octets of messages, one after the other; those that are gone are left out."""
     listed = ", ".join(str(int(key)) for key in ids)
     yield from driver(session).execute(
-        f"SELECT message_id, octets FROM message_octets WHERE message_id IN ({listed})"
+        "SELECT message_id, unpacked(octets, packed) FROM message_octets"
+        f" WHERE message_id IN ({listed})"
     )
 
 
-def octets_of(session: Session, message_id: int) -> MessageOctetsRow | None:
+def octets_of(session: Session, message_id: int) -> bytes | None:
     """A message's octets as they came, or None where there is no such message (or it is erased)."""
     if message_row(session, message_id) is None:
         return None
-    return session.get(MessageOctetsRow, message_id)
+    return dict(octets_of_messages(session, [message_id])).get(message_id)
 
 
 def received_at(session: Session, message_id: int) -> int:
@@ -227,8 +235,8 @@ def whole_message(session: Session, message_id: int) -> WholeMessage | None:
     """A message whole; None where there is none."""
     row = execute(
         session,
-        "SELECT o.octets, o.return_path, m.received_at, m.seen, m.flagged FROM message AS m"
-        " JOIN message_octets AS o ON o.message_id = m.id WHERE m.id = :id",
+        "SELECT unpacked(o.octets, o.packed), o.return_path, m.received_at, m.seen, m.flagged"
+        " FROM message AS m JOIN message_octets AS o ON o.message_id = m.id WHERE m.id = :id",
         id=message_id,
     ).first()
     if row is None:

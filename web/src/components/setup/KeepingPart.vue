@@ -2,9 +2,12 @@
 import { ref } from 'vue'
 
 import { api, content, type Preferences } from '@/api/client'
+import { countSaying } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
+import { useMailbox } from '@/stores/mailbox'
 
 const acts = useActs()
+const mailbox = useMailbox()
 const form = ref<Preferences>()
 
 content(api.GET('/api/preferences')).then((found) => (form.value = found), acts.fail)
@@ -31,6 +34,10 @@ async function save(): Promise<void> {
   <p class="lead">
     How long mail stays where it can be got back from, and in which time zone a calendar day begins
     and ends for rules and searches.
+  </p>
+  <p v-if="mailbox.toPack" class="lead" role="status">
+    Mail that an older Mnemic took in is being compressed, the same to the octet:
+    {{ countSaying(mailbox.toPack, 'message') }} to go. Nothing waits for it.
   </p>
   <form v-if="form" aria-label="Keeping and time" @submit.prevent="save">
     <label for="trash-days">Mail in the trash</label>
