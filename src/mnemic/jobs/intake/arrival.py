@@ -27,7 +27,7 @@ from mnemic.store import Database
 from mnemic.store.journal.changes import SlotChange, record_changes
 from mnemic.store.journal.runs import count_in_run, join_run
 from mnemic.store.journal.trail import add_rows
-from mnemic.store.line.rules import StoredRule, list_rules
+from mnemic.store.line.rules import StandingLine, StoredRule, standing_line
 from mnemic.store.mail.folders import ensure_folder, folder_paths, folder_with_role
 from mnemic.store.mail.labels import ensure_label, put_labels
 from mnemic.store.mail.messages import add_message, has_octets
@@ -97,9 +97,7 @@ class Intake:
         self, session: Session, now: datetime, rules: list[StoredRule] | None = None
     ) -> None:
         self._session = session
-        stored = list_rules(session) if rules is None else rules
-        self._rules = [each.rule for each in stored]
-        self._ids = {position: each.id for position, each in enumerate(stored)}
+        self._line = standing_line(session) if rules is None else StandingLine(tuple(rules))
         self._circumstances = MailboxCircumstances(session, now)
         self._homes = folder_paths(session)  # special folders keep their paths
         self._now = int(now.timestamp())
@@ -126,7 +124,7 @@ class Intake:
         outcome = self._decide(coming, received)
         effects = None
         if outcome.taken_by:
-            effects = effects_of(self._session, outcome.takers, self._ids, coming.event)
+            effects = effects_of(self._session, outcome.takers, self._line.ids, coming.event)
         moment = self._now if at is None else int(at.timestamp())
         message_id, values = self._keep(coming, effects, received, moment)
         if effects is None:
@@ -144,7 +142,7 @@ class Intake:
         return _Coming(message, around.account_of(message), event, unsorted)
 
     def _decide(self, coming: _Coming, received: datetime) -> Outcome:
-        if not self._rules:
+        if not self._line.rules:
             return _UNSORTED
         columns = coming.unsorted
         state = MessageState(
@@ -154,7 +152,7 @@ class Intake:
             flagged=bool(columns["flagged"]),
         )
         given = Given(state, self._circumstances.of(received))
-        return compiled_line(self._rules, coming.event).explain(coming.message, given)
+        return compiled_line(self._line.rules, coming.event).explain(coming.message, given)
 
     def _keep(
         self, coming: _Coming, effects: RuleEffects | None, received: datetime, at: int

@@ -11,7 +11,7 @@ from sqlmodel import Session
 from mnemic.store.engine.driver import driver
 from mnemic.store.engine.session_memory import SharedMemory
 
-__all__ = ["ReaderCache", "ReadingSession", "cache_of", "remembered", "rows_as_json"]
+__all__ = ["ReaderCache", "ReadingSession", "cache_of", "remembered"]
 
 Found = TypeVar("Found")
 
@@ -94,15 +94,3 @@ def cache_of(session: Session) -> ReaderCache:
 def remembered(session: Session, key: Hashable, make: Callable[[], Found]) -> Found:
     """What ``make`` returns; a reading session calls it once for each state of the database."""
     return cache_of(session).get(key, make) if isinstance(session, ReadingSession) else make()
-
-
-def rows_as_json(session: Session, columns: str, source: str) -> str:
-    """The rows of a query as one JSON text, an array of arrays, in no order.
-
-    For what each message needs to know. Between any two rows the driver lets other threads run, and
-    waits for them to let go; the text is also a key under which what it says can be remembered.
-    """
-    session.flush()
-    sql = f"SELECT json_group_array(json_array({columns})) FROM {source}"
-    ((text,),) = driver(session).execute(sql).fetchall()
-    return str(text)

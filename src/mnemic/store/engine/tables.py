@@ -29,6 +29,7 @@ __all__ = [
     "PreferenceRow",
     "RuleRow",
     "RunRow",
+    "StampRow",
     "TrailRow",
 ]
 
@@ -62,6 +63,16 @@ class LabelRow(SQLModel, table=True):
     name: str = Field(unique=True)
     canonical: str  # the name in the form in which it is compared
     colour: str
+
+
+class StampRow(SQLModel, table=True):
+    """Which state a small table is in; triggers draw ``value`` anew with every change of it."""
+
+    __tablename__ = "stamp"
+    __table_args__ = {"sqlite_with_rowid": False}
+
+    name: str = Field(primary_key=True)
+    value: int
 
 
 class AccountRow(SQLModel, table=True):

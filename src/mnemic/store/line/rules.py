@@ -1,6 +1,5 @@
 """The line: rules in their order."""
 
-import json
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -9,10 +8,12 @@ from sqlmodel import Session, col, select
 
 from mnemic.core import Rule
 from mnemic.core.rule_reading import read_stored_rule
-from mnemic.store.engine.reader_cache import remembered, rows_as_json
+from mnemic.store.engine.driver import driver
+from mnemic.store.engine.stamps import while_unchanged
 from mnemic.store.engine.tables import RuleRow
 
 __all__ = [
+    "StandingLine",
     "StoredRule",
     "add_rule",
     "delete_rule",
@@ -21,6 +22,7 @@ __all__ = [
     "reorder_rules",
     "replace_rule",
     "rule_names",
+    "standing_line",
 ]
 
 
@@ -30,6 +32,15 @@ class StoredRule:
 
     id: int
     rule: Rule
+
+
+class StandingLine:
+    """The rules of a line, from top to bottom, and their ids by their place in it."""
+
+    def __init__(self, stored: tuple[StoredRule, ...]) -> None:
+        self.stored = stored
+        self.rules = tuple(each.rule for each in stored)
+        self.ids = {position: each.id for position, each in enumerate(stored)}
 
 
 @lru_cache(maxsize=4_096)  # each message that comes in asks for the line
@@ -47,18 +58,19 @@ def _document(rule: Rule) -> str:
 
 def list_rules(session: Session) -> list[StoredRule]:
     """Every rule of the line, from top to bottom."""
-    return remembered(session, "line", lambda: list(_line_of(_line_as_it_stands(session))))
+    return list(standing_line(session).stored)
 
 
-def _line_as_it_stands(session: Session) -> str:
-    return rows_as_json(session, "position, id, document", "rule WHERE deleted = 0")
+def standing_line(session: Session) -> StandingLine:
+    """The line as it stands."""
+    return while_unchanged(session, "line", ("rule",), lambda: _read_line(session))
 
 
-@lru_cache(maxsize=4)
-def _line_of(written: str) -> tuple[StoredRule, ...]:
-    return tuple(
-        StoredRule(rule_id, _read(document)) for _, rule_id, document in sorted(json.loads(written))
+def _read_line(session: Session) -> StandingLine:
+    rows = driver(session).execute(
+        "SELECT id, document FROM rule WHERE deleted = 0 ORDER BY position, id"
     )
+    return StandingLine(tuple(StoredRule(key, _read(document)) for key, document in rows))
 
 
 def rule_names(session: Session) -> dict[int, str]:

@@ -1,6 +1,5 @@
 """Folders: a tree, addressed by paths with "/" between levels."""
 
-import json
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Literal, TypeAlias
@@ -11,8 +10,8 @@ from sqlmodel import Session, col, select
 from mnemic.core import MnemicError
 from mnemic.core.canonical import canonical_name, canonical_path
 from mnemic.store.engine.driver import driver
-from mnemic.store.engine.reader_cache import remembered, rows_as_json
 from mnemic.store.engine.session_memory import forget, memory_of
+from mnemic.store.engine.stamps import while_unchanged
 from mnemic.store.engine.tables import FolderRow
 from mnemic.store.mail.message_states import counts_by_folder
 
@@ -97,26 +96,33 @@ def _paths(session: Session) -> dict[int, str]:
 
 def folder_paths(session: Session) -> dict[int, str]:
     """The path of every folder, by id."""
-    return remembered(session, "folder paths", lambda: _paths(session))
+    return while_unchanged(session, "folder paths", ("folder",), lambda: _paths(session))
 
 
 def folder_at(session: Session, path: str) -> int | None:
     """The id of the folder at a path, in any case; None where it is still to be made."""
-    wanted = canonical_path(path)
-    paths = folder_paths(session).items()
-    return next((key for key, each in paths if canonical_path(each) == wanted), None)
+    return while_unchanged(
+        session, "folders at paths", ("folder",), lambda: _ids_at_paths(session)
+    ).get(canonical_path(path))
+
+
+def _ids_at_paths(session: Session) -> dict[tuple[str, ...], int]:
+    """By canonical path; of two that are the same the one that was made first."""
+    paths = reversed(folder_paths(session).items())
+    return {canonical_path(path): key for key, path in paths}
 
 
 def folder_with_role(session: Session, role: Role) -> int:
     """The id of the folder with a special use; every mailbox has one of each."""
     known = memory_of(session, _RoleIds)
     if not known:
-        known |= remembered(session, "roles", lambda: _roles(session))
+        known |= while_unchanged(session, "roles", ("folder",), lambda: _roles(session))
     return known[role]
 
 
 def _roles(session: Session) -> dict[str, int]:
-    return dict(json.loads(rows_as_json(session, "role, id", "folder WHERE role IS NOT NULL")))
+    rows = driver(session).execute("SELECT role, id FROM folder WHERE role IS NOT NULL")
+    return dict(rows.fetchall())
 
 
 def inbox_id(session: Session) -> int:
@@ -134,15 +140,21 @@ def ensure_folder(session: Session, path: str) -> int:
     key = canonical_path(path)
     if key not in known:
         # A name that begins with "/" nobody can give: it is the one of a folder that is not shown.
-        above, _, name = ("", "", path) if path.startswith("/") else path.rpartition("/")
-        parent = ensure_folder(session, above) if above else None
-        row = _child(session, parent, name)
-        if row is None:
-            row = FolderRow(parent_id=parent, name=name, canonical=canonical_name(name))
-            session.add(row)
-            session.flush()
-        known[key] = row.id or 0
+        hidden = path.startswith("/")
+        there = None if hidden else folder_at(session, path)
+        known[key] = _make(session, path, hidden=hidden) if there is None else there
     return known[key]
+
+
+def _make(session: Session, path: str, *, hidden: bool) -> int:
+    above, _, name = ("", "", path) if hidden else path.rpartition("/")
+    parent = ensure_folder(session, above) if above else None
+    row = _child(session, parent, name)
+    if row is None:
+        row = FolderRow(parent_id=parent, name=name, canonical=canonical_name(name))
+        session.add(row)
+        session.flush()
+    return row.id or 0
 
 
 def _child(session: Session, parent: int | None, name: str) -> FolderRow | None:

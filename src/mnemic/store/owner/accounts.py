@@ -1,15 +1,14 @@
 """Accounts: the addresses that are mine."""
 
-import json
 from collections.abc import Iterable
 from dataclasses import dataclass
-from functools import lru_cache
 
 from sqlmodel import Session, col, delete, update
 
 from mnemic.core import MnemicError
 from mnemic.core.canonical import canonical_address, without_tag
-from mnemic.store.engine.reader_cache import remembered, rows_as_json
+from mnemic.store.engine.driver import driver
+from mnemic.store.engine.stamps import Stamped, while_unchanged
 from mnemic.store.engine.tables import AccountRow, AliasRow, MessageRow
 
 __all__ = [
@@ -44,22 +43,19 @@ class Account:
 
 def list_accounts(session: Session) -> list[Account]:
     """Every account, in the order in which they were made."""
-    return remembered(session, "accounts", lambda: _accounts(session))
+    tables: tuple[Stamped, ...] = ("account", "alias")
+    return list(while_unchanged(session, "accounts", tables, lambda: _read_accounts(session)))
 
 
-def _accounts(session: Session) -> list[Account]:
-    accounts = rows_as_json(session, "id, name, address", "account")
-    return list(_accounts_of(accounts, rows_as_json(session, "id, account_id, address", "alias")))
-
-
-@lru_cache(maxsize=4)
-def _accounts_of(accounts: str, aliases: str) -> tuple[Account, ...]:
+def _read_accounts(session: Session) -> tuple[Account, ...]:
     others: dict[int, list[str]] = {}
-    for _, account_id, address in sorted(json.loads(aliases)):
+    for account_id, address in driver(session).execute(
+        "SELECT account_id, address FROM alias ORDER BY id"
+    ):
         others.setdefault(account_id, []).append(address)
+    rows = driver(session).execute("SELECT id, name, address FROM account ORDER BY id")
     return tuple(
-        Account(key, name, address, tuple(others.get(key, ())))
-        for key, name, address in sorted(json.loads(accounts))
+        Account(key, name, address, tuple(others.get(key, ()))) for key, name, address in rows
     )
 
 

@@ -1,14 +1,13 @@
 """The address book. A contact is kept as its vCard; its name and addresses are read from it."""
 
-import json
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 
 from sqlmodel import Session, col, delete, select
 
 from mnemic.core.canonical import canonical_address
-from mnemic.store.engine.reader_cache import remembered, rows_as_json
+from mnemic.store.engine.driver import driver
+from mnemic.store.engine.stamps import while_unchanged
 from mnemic.store.engine.tables import ContactAddressRow, ContactRow
 
 __all__ = [
@@ -45,16 +44,14 @@ def list_contacts(session: Session) -> list[Contact]:
 
 def known_addresses(session: Session) -> frozenset[str]:
     """The canonical form of every address in the address book."""
-    return remembered(
-        session,
-        "known addresses",
-        lambda: _addresses_of(rows_as_json(session, "canonical", "contact_address")),
+    return while_unchanged(
+        session, "known addresses", ("contact_address",), lambda: _read_addresses(session)
     )
 
 
-@lru_cache(maxsize=4)
-def _addresses_of(written: str) -> frozenset[str]:
-    return frozenset(address for (address,) in json.loads(written))
+def _read_addresses(session: Session) -> frozenset[str]:
+    rows = driver(session).execute("SELECT canonical FROM contact_address")
+    return frozenset(address for (address,) in rows)
 
 
 def contact_with_address(session: Session, addresses: Sequence[str]) -> int | None:

@@ -1,14 +1,13 @@
 """What the owner prefers: the time zone, and how long things are kept."""
 
-import json
 from datetime import datetime, time, timedelta
-from functools import lru_cache
 from zoneinfo import ZoneInfo, available_timezones
 
 from pydantic import BaseModel, Field, field_validator
 from sqlmodel import Session
 
-from mnemic.store.engine.reader_cache import remembered, rows_as_json
+from mnemic.store.engine.driver import driver
+from mnemic.store.engine.stamps import while_unchanged
 from mnemic.store.engine.tables import PreferenceRow
 
 __all__ = ["Preferences", "change_preferences", "read_preferences"]
@@ -45,16 +44,12 @@ class Preferences(BaseModel, frozen=True):
 
 def read_preferences(session: Session) -> Preferences:
     """The preferences, each as it was set, or else as it is by itself."""
-    return remembered(session, "preferences", lambda: _preferences(session))
+    return while_unchanged(session, "preferences", ("preference",), lambda: _read(session))
 
 
-def _preferences(session: Session) -> Preferences:
-    return _preferences_of(rows_as_json(session, "name, value", "preference"))
-
-
-@lru_cache(maxsize=4)
-def _preferences_of(written: str) -> Preferences:
-    return Preferences.model_validate(dict(json.loads(written)))
+def _read(session: Session) -> Preferences:
+    rows = driver(session).execute("SELECT name, value FROM preference")
+    return Preferences.model_validate(dict(rows.fetchall()))
 
 
 def change_preferences(session: Session, preferences: Preferences) -> None:
