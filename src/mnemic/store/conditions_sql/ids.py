@@ -16,6 +16,7 @@ from mnemic.store.conditions_sql.many_values import has_many_values, in_parts
 from mnemic.store.engine.driver import driver
 from mnemic.store.mail.message_views import stored_messages
 from mnemic.store.mail.messages import octets_of_messages
+from mnemic.store.mail.trigram_index import may_hold
 
 __all__ = ["IdRange", "Ids", "candidates", "ids_holding", "ids_of_answer", "parsed_for", "spans"]
 
@@ -90,8 +91,8 @@ def _select(answer: Answer) -> str:
     source, key = SOURCES[answer.source]
     id_range = f"{key} > :low AND {key} <= :high"
     if answer.narrowing is not None:
-        source = f"message_trigram AS g CROSS JOIN {source} ON {key} = g.rowid"
-        id_range = "message_trigram MATCH :narrowing AND g.rowid > :low AND g.rowid <= :high"
+        source = f"{may_hold(':narrowing')} AS g CROSS JOIN {source} ON {key} = g.rowid"
+        id_range = "1"
     columns = ", ".join((key, *answer.looks_at))
     return f"SELECT {columns} FROM {source} WHERE {id_range} AND {answer.where}"
 

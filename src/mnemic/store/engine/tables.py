@@ -31,6 +31,7 @@ __all__ = [
     "RunRow",
     "StampRow",
     "TrailRow",
+    "TrigramIndexRow",
 ]
 
 
@@ -201,6 +202,14 @@ class MessageFoldedRow(SQLModel, table=True):
     lists: str
     attachments: str  # their names
     body: str  # last: a long text stands on pages that the others need not touch
+
+
+class TrigramIndexRow(SQLModel, table=True):
+    """How far the trigram index has come: one row, with the largest id that is indexed."""
+
+    __tablename__ = "trigram_index"
+
+    up_to: int = Field(primary_key=True)
 
 
 class AddressRow(SQLModel, table=True):

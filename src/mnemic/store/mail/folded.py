@@ -1,4 +1,4 @@
-"""The folded forms of a message that searches look at, and the trigram index over them.
+"""The folded forms of a message that searches look at.
 
 The forms are those that the core's conditions compare, made by the conditions themselves: what a
 search finds with ``instr`` is what a rule with the same words takes.
@@ -17,8 +17,7 @@ from mnemic.core.fields.texts import TextCondition
 __all__ = [
     "FOLDED_COLUMNS",
     "folded_values",
-    "index_folded",
-    "unindex_folded",
+    "keep_folded",
 ]
 
 
@@ -41,8 +40,6 @@ _INSERT = (
     f"INSERT INTO message_folded (message_id, {_COLUMNS})"
     f" VALUES (:message_id, {', '.join(f':{each}' for each in FOLDED_COLUMNS)})"
 )
-_INDEX = "INSERT INTO message_trigram (rowid, folded) VALUES (?, ?)"
-_UNINDEX = "INSERT INTO message_trigram (message_trigram, rowid, folded) VALUES ('delete', ?, ?)"
 
 
 def folded_values(message: ParsedMessage) -> dict[str, str]:
@@ -54,21 +51,6 @@ def folded_values(message: ParsedMessage) -> dict[str, str]:
     return values
 
 
-def _indexed(values: dict[str, str]) -> str:
-    return "\n".join(values.values())
-
-
-def index_folded(connection: sqlite3.Connection, message_id: int, values: dict[str, str]) -> None:
-    """Keep the folded forms of a message and index them."""
+def keep_folded(connection: sqlite3.Connection, message_id: int, values: dict[str, str]) -> None:
+    """Keep the folded forms of a message, the newest; the index follows."""
     connection.execute(_INSERT, {"message_id": message_id} | values).close()
-    connection.execute(_INDEX, (message_id, _indexed(values))).close()
-
-
-def unindex_folded(connection: sqlite3.Connection, message_id: int) -> None:
-    """Take a message out of the index; its folded forms go with its row."""
-    row = connection.execute(
-        f"SELECT {_COLUMNS} FROM message_folded WHERE message_id = ?", (message_id,)
-    ).fetchone()
-    if row is not None:
-        folded = _indexed(dict(zip(FOLDED_COLUMNS, row, strict=True)))
-        connection.execute(_UNINDEX, (message_id, folded)).close()

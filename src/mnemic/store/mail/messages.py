@@ -18,9 +18,10 @@ from mnemic.store.engine.tables import (
     MessageTextRow,
 )
 from mnemic.store.mail.addresses import ENVELOPE, add_addresses
-from mnemic.store.mail.folded import FOLDED_COLUMNS, index_folded, unindex_folded
+from mnemic.store.mail.folded import FOLDED_COLUMNS, keep_folded
 from mnemic.store.mail.folders import folder_with_role
 from mnemic.store.mail.message_content import content_of, digest_of
+from mnemic.store.mail.trigram_index import keep_indexed, unindex
 
 __all__ = [
     "WholeMessage",
@@ -117,7 +118,8 @@ def add_message(
     text_row = {"message_id": message_id, "body": "", "packed": content.packed_body}
     insert_row(session, MessageTextRow, text_row)
     add_addresses(session, message_id, content.addresses)
-    index_folded(driver(session), message_id, content.folded)
+    keep_folded(driver(session), message_id, content.folded)
+    keep_indexed(driver(session), message_id)
     return message_id
 
 
@@ -155,12 +157,7 @@ def copy_message(session: Session, message_id: int, *, folder_id: int, at: int) 
             f" SELECT :copied, {columns} FROM {table} WHERE message_id = :id"
         )
         session.connection().execute(text(statement), key)
-    indexed = " || char(10) || ".join(FOLDED_COLUMNS)
-    index = (
-        f"INSERT INTO message_trigram (rowid, folded) SELECT message_id, {indexed}"
-        " FROM message_folded WHERE message_id = :copied"
-    )
-    session.connection().execute(text(index), {"copied": copied})
+    keep_indexed(driver(session), copied)
     return copied
 
 
@@ -181,7 +178,7 @@ def has_copy(session: Session, digest: bytes, folder_id: int) -> bool:
 
 def delete_message(session: Session, message_id: int) -> None:
     """Destroy a message, its octets too. This can't be undone."""
-    unindex_folded(driver(session), message_id)
+    unindex(driver(session), message_id)
     session.connection().execute(text("DELETE FROM message WHERE id = :id"), {"id": message_id})
 
 

@@ -3,8 +3,9 @@
 __all__ = ["trigram_query"]
 
 #: About so many trigrams are asked for of one text: each makes the answer narrower and costs a
-#: look-up. Measured at 100,000 messages, more cost more than the texts they keep from being read.
-_TRIGRAMS = 4
+#: look-up. At 100,000 messages one costs a millisecond at most, as much as to read 100 texts; of
+#: words of the same few syllables it is the twelfth that keeps most of them from being read.
+_TRIGRAMS = 12
 
 
 def _trigrams(value: str) -> list[str]:

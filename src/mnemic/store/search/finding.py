@@ -26,6 +26,7 @@ from mnemic.store.engine.tables import MessageRow
 from mnemic.store.mail.folders import folder_with_role
 from mnemic.store.mail.listing import rows_of
 from mnemic.store.mail.message_states import states_of_messages
+from mnemic.store.mail.trigram_index import may_hold
 from mnemic.store.search.content_masks import ContentMasks
 
 __all__ = ["Found", "NotSearchableError", "find_first", "find_messages", "ids_found"]
@@ -153,10 +154,9 @@ def _query(session: Session, test: AnyTest, zone: tzinfo, *, listed: bool = Fals
     if narrowing is None:
         return _Query(f"{message}{with_folded}", "m.id", where, writer.parameters)
     source = (
-        f"message_trigram AS g CROSS JOIN {folded} ON f.message_id = g.rowid"
-        f" CROSS JOIN {message} ON m.id = g.rowid"
+        f"{may_hold(writer.parameter(narrowing))} AS g"
+        f" CROSS JOIN {folded} ON f.message_id = g.rowid CROSS JOIN {message} ON m.id = g.rowid"
     )
-    where = f"message_trigram MATCH {writer.parameter(narrowing)} AND {where}"
     return _Query(source, "g.rowid", where, writer.parameters)
 
 
@@ -257,7 +257,8 @@ def _all_are_sooner(
 ) -> bool:
     """Whether to find all by the index takes no longer than to walk on until enough are found.
 
-    A part of the index tells how many may pass, and how long it is to look for them.
+    A part of the index tells how many may pass, and how long it is to look for them; how many do
+    pass tells the walk so far.
     """
     narrowing = _Writer(Asking(session, zone)).narrowing(test)
     if narrowing is None:
@@ -267,7 +268,9 @@ def _all_are_sooner(
     ((count,),) = driver(session).execute(_AMONG_SOME, (narrowing, low)).fetchall()
     index, some = (time.perf_counter() - begun) * _PART, int(count) * _PART
     each = walk.seconds / max(walk.looked, 1)
-    return index + some * each <= min(walk.size, limit * walk.size / max(some, 1)) * each
+    by_index = limit * walk.size / max(some, 1)
+    by_walk = (limit - walk.found.size) * walk.looked / (walk.found.size + 1)
+    return index + some * each <= min(walk.size, max(by_index, by_walk)) * each
 
 
 def _is_of_content(test: AnyTest) -> bool:

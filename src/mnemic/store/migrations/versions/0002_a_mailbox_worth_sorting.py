@@ -7,7 +7,7 @@ import sqlalchemy as sa
 from alembic import op
 
 from mnemic.core import Envelope, parse_message
-from mnemic.store.mail.folded import folded_values, index_folded
+from mnemic.store.mail.folded import folded_values, keep_folded
 
 revision = "0002"
 down_revision = "0001"
@@ -190,4 +190,7 @@ def _fill_message(connection: sa.Connection, message_id: int) -> None:
     connection.execute(sa.text(f"UPDATE message SET {assigned} WHERE id = :id"), key | read)
     driver = connection.connection.driver_connection
     assert isinstance(driver, sqlite3.Connection)  # noqa: S101 -- for the type checker
-    index_folded(driver, message_id, folded_values(message))
+    values = folded_values(message)
+    keep_folded(driver, message_id, values)
+    indexed = "INSERT INTO message_trigram (rowid, folded) VALUES (?, ?)"
+    driver.execute(indexed, (message_id, "\n".join(values.values()))).close()
