@@ -15,7 +15,7 @@ from mnemic.core.rules import conditions_in
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.store import Database
 from mnemic.store.conditions_sql.ids import IdRange
-from mnemic.store.line.rules import list_rules
+from mnemic.store.line.rules import StandingLine, standing_line
 from mnemic.store.search.masks import Masks
 
 __all__ = ["keep_line_ready"]
@@ -53,6 +53,7 @@ class _Pause:
 def keep_line_ready(database: Database, stopping: threading.Event) -> None:
     """Keep what the line's conditions say of content ready, until ``stopping`` is set."""
     ready: frozenset[BaseCondition] = frozenset()
+    line: StandingLine | None = None
     with database.change_counter() as changes:
         looked = None
         while not stopping.wait(_INTERVAL):
@@ -60,23 +61,26 @@ def keep_line_ready(database: Database, stopping: threading.Event) -> None:
                 continue
             looked = changes()
             try:
-                wanted = _conditions(database)
+                with database.reading() as session:
+                    now = standing_line(session)
+                if now is line:  # mail came in: each condition is asked of it when it is needed
+                    continue
+                wanted = _conditions(now)
                 for condition in wanted - ready:
                     _make_ready(database, condition, _Pause(stopping))
-                ready = wanted
+                ready, line = wanted, now
             except UnavailableError:
                 looked = None  # it is tried again soon
             except _StoppedError:
                 return
 
 
-def _conditions(database: Database) -> frozenset[BaseCondition]:
+def _conditions(line: StandingLine) -> frozenset[BaseCondition]:
     """The conditions on content of the rules that are on."""
-    with database.reading() as session:
-        rules = [stored.rule for stored in list_rules(session) if stored.rule.enabled]
     return frozenset(
         condition
-        for rule in rules
+        for rule in line.rules
+        if rule.enabled
         for condition in (*conditions_in(rule.when), *conditions_in(rule.unless))
         if condition.of_content
     )

@@ -16,6 +16,7 @@ from mnemic.store.conditions_sql.answer import Answer, Asking, named
 from mnemic.store.conditions_sql.texts import held_in
 from mnemic.store.engine.driver import driver
 from mnemic.store.mail.addresses import ENVELOPE, home_of
+from mnemic.store.mail.first_messages import first_messages
 
 __all__ = ["addressed", "addresses", "contact"]
 
@@ -129,18 +130,6 @@ def addressed(condition: AddressedCondition, asking: Asking) -> Answer:
     return Answer(f"({' OR '.join(ways[value] for value in condition.values)})")
 
 
-#: The messages before which none of their senders had written.
-_FIRST = (
-    "WITH written AS (SELECT DISTINCT a.canonical, m.id, m.received_at"
-    " FROM message_address AS ma JOIN address AS a ON a.id = ma.address_id"
-    " JOIN message AS m ON m.id = ma.message_id WHERE ma.header = 'from'),"
-    " counted AS (SELECT id, row_number() OVER"
-    " (PARTITION BY canonical ORDER BY received_at, id) AS so_far FROM written)"
-    " SELECT id FROM counted WHERE id > :low AND id <= :high"
-    " GROUP BY id HAVING max(so_far) = 1"
-)
-
-
 def contact(condition: ContactCondition, asking: Asking) -> Answer:
     """Exact."""
     contacts = asking.circumstances.contacts
@@ -148,6 +137,10 @@ def contact(condition: ContactCondition, asking: Asking) -> Answer:
     answers = {
         "known": f"m.id IN ({known})",
         "unknown": f"m.id NOT IN ({known})",
-        "first": f"m.id IN ({_FIRST})",
+        "first": "m.id IN (SELECT value FROM json_each(:p0))",
     }
-    return Answer(f"({' OR '.join(answers[value] for value in condition.values)})")
+    first = first_messages(asking.session).tolist() if "first" in condition.values else []
+    return Answer(
+        f"({' OR '.join(answers[value] for value in condition.values)})",
+        parameters=named([str(first)]),
+    )

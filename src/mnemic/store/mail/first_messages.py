@@ -1,0 +1,120 @@
+"""Which messages are the first of their senders: worked out once, and kept up with what comes.
+
+Shared by all readers. What new messages change is worked out of them alone; where a message was
+destroyed, of what is known of the others.
+"""
+
+from dataclasses import dataclass
+from threading import Lock
+
+import numpy as np
+from numpy.typing import NDArray
+from sqlmodel import Session
+
+from mnemic.store.engine.driver import driver
+from mnemic.store.engine.reader_cache import ReadingSession
+from mnemic.store.engine.session_memory import shared_by
+from mnemic.store.mail.message_states import MessageStates, states_of_messages
+
+__all__ = ["first_messages"]
+
+Numbers = NDArray[np.int64]
+
+#: Messages above an id with the numbers of the addresses they are from, in one text.
+_FROM = (
+    "SELECT group_concat(message_id || ' ' || address_id, ' ') FROM message_address"
+    " WHERE header = 'from' AND message_id > ?"
+)
+_CANONICAL = "SELECT id, canonical FROM address WHERE id IN (SELECT value FROM json_each(?))"
+_ALL_CANONICAL = "SELECT id, canonical FROM address"
+
+#: Addresses beyond which all are read: to look one up costs more than to read one.
+_MANY = 1_000
+
+
+@dataclass(frozen=True, slots=True)
+class _Written:
+    """Who wrote what, a sender and a message at each place; senders are numbered as they come.
+
+    So it was in the state of messages that is given, of which ``first`` are the first.
+    """
+
+    states: MessageStates
+    messages: Numbers
+    senders: Numbers
+    first: Numbers
+
+
+class _Senders:
+    """What the newest reader knew of who wrote what."""
+
+    def __init__(self) -> None:
+        self._guard = Lock()
+        self._numbers: dict[str, int] = {}
+        self._known: _Written | None = None
+
+    def first(self, session: Session) -> Numbers:
+        """The messages that are the first of each of their senders."""
+        states = states_of_messages(session)
+        with self._guard:  # the numbers of senders are given once
+            known = self._known
+            if known is not None and known.states is states:
+                return known.first
+            now = self._written(session, states, known)
+            if isinstance(session, ReadingSession) and _is_newer(states, known):
+                self._known = now
+            return now.first
+
+    def _written(self, session: Session, states: MessageStates, known: _Written | None) -> _Written:
+        if known is None or not _is_newer(states, known):
+            nothing = np.zeros(0, np.int64)
+            messages, senders, above = nothing, nothing, 0
+        else:
+            above = known.states.top
+            here = states.are_here(known.messages)
+            messages, senders = known.messages[here], known.senders[here]
+        new, numbers = self._read(session, above)
+        messages, senders = np.concatenate([messages, new]), np.concatenate([senders, numbers])
+        return _Written(states, messages, senders, _first(states, messages, senders))
+
+    def _read(self, session: Session, above: int) -> tuple[Numbers, Numbers]:
+        """The messages above an id with the numbers of their senders."""
+        ((listed,),) = driver(session).execute(_FROM, (above,)).fetchall()
+        pairs = np.fromstring(listed or "", np.int64, sep=" ").reshape(-1, 2)
+        addresses = np.unique(pairs[:, 1])
+        execute = driver(session).execute
+        few = addresses.size < _MANY
+        rows = execute(_CANONICAL, (str(addresses.tolist()),)) if few else execute(_ALL_CANONICAL)
+        number_of = np.zeros(int(addresses.max(initial=0)) + 1, np.int64)
+        for address_id, canonical in rows.fetchall():
+            if address_id < number_of.size:
+                number_of[address_id] = self._numbers.setdefault(canonical, len(self._numbers))
+        return pairs[:, 0], number_of[pairs[:, 1]]
+
+
+def _is_newer(states: MessageStates, known: _Written | None) -> bool:
+    return known is None or (
+        states.journal >= known.states.journal and states.top >= known.states.top
+    )
+
+
+def _first(states: MessageStates, messages: Numbers, senders: Numbers) -> Numbers:
+    """The messages before which none of their senders had written."""
+    order = np.lexsort((messages, states.received[messages], senders))
+    begins = np.ones(order.size, np.bool_)
+    begins[1:] = senders[order][1:] != senders[order][:-1]
+    earliest = np.zeros(len(senders) and int(senders.max()) + 1, np.int64)
+    earliest[senders[order][begins]] = messages[order][begins]
+    others = messages[earliest[senders] != messages]
+    mask = np.zeros(states.top + 1, np.bool_)
+    mask[messages], mask[others] = True, False
+    return np.flatnonzero(mask)
+
+
+def first_messages(session: Session) -> Numbers:
+    """The ids of the messages that are the first of each of their senders, the lowest first.
+
+    The earliest by the time of receipt is the first, and of the same second the one that came in
+    first; erased messages count.
+    """
+    return shared_by(session, _Senders).first(session)
