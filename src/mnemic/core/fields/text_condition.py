@@ -20,6 +20,7 @@ from mnemic.core.fields.condition import (
 from mnemic.core.fields.text_logic import Sought, can_not_both_pass, follows
 from mnemic.core.folding import FoldedSpans, exact, fold
 from mnemic.core.message import MessageView
+from mnemic.core.plain_pieces import as_folded, pieces_of_pattern, pieces_of_wildcard
 from mnemic.core.text_tests import Find, TextTest, finder, pattern_problem
 from mnemic.core.wording import Phrase, listed, strong
 
@@ -148,6 +149,19 @@ class TextTestCondition(BaseCondition):
         if self.test == "regex":
             return self.values
         return tuple(map(self.comparable_value, self.values))
+
+    @cached_property
+    def plain_pieces(self) -> tuple[tuple[str, ...], ...]:
+        """For each value what a text that passes holds in its folded form, all of it."""
+        if self.test == "regex":
+            written = [pieces_of_pattern(value) for value in self.values]
+        elif self.test == "wildcard":
+            written = [pieces_of_wildcard(value) for value in self.comparable_values]
+        else:
+            written = [(value,) for value in self.comparable_values]
+        if not self.is_exact:
+            return tuple(written)
+        return tuple(tuple(chain(*map(as_folded, pieces))) for pieces in written)
 
     @cached_property
     def find(self) -> Find:

@@ -91,8 +91,8 @@ def _select(answer: Answer) -> str:
     source, key = SOURCES[answer.source]
     id_range = f"{key} > :low AND {key} <= :high"
     if answer.narrowing is not None:
-        source = f"{may_hold(':narrowing')} AS g CROSS JOIN {source} ON {key} = g.rowid"
-        id_range = "1"
+        source = f"{may_hold(':narrowing')} AS g CROSS JOIN {source}"
+        id_range = f"{key} = g.rowid"
     columns = ", ".join((key, *answer.looks_at))
     return f"SELECT {columns} FROM {source} WHERE {id_range} AND {answer.where}"
 

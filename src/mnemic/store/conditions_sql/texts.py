@@ -1,6 +1,7 @@
 """Answers about texts: a trigram index narrows, ``instr`` and the core decide."""
 
 from collections.abc import Callable
+from itertools import chain
 from typing import Any
 
 from mnemic.core.fields.attachments import AttachmentCondition, AttachmentTypeCondition
@@ -8,7 +9,7 @@ from mnemic.core.fields.header import NamedHeaderCondition
 from mnemic.core.fields.mailing_list import ListCondition
 from mnemic.core.fields.text_condition import TextTestCondition
 from mnemic.core.fields.texts import TextCondition
-from mnemic.store.conditions_sql.answer import Answer, Asking, named
+from mnemic.store.conditions_sql.answer import Answer, Asking, Source, named
 from mnemic.store.mail.trigrams import trigram_query
 
 __all__ = ["attachment", "attachment_type", "header", "held_in", "mailing_list", "text"]
@@ -18,10 +19,10 @@ _BODY = "unpacked_text(t.body, t.packed)"
 
 
 def text(condition: TextCondition, asking: Asking) -> Answer:
-    """Exact for ``contains``; for other tests, messages whose text has the value are candidates."""
+    """Exact for ``contains``; for other tests, messages with its plain pieces are candidates."""
     del asking
     columns = ("subject", "body") if condition.field == "text" else (condition.field,)
-    if _compares_as_written(condition):
+    if condition.is_exact:
         written = {"subject": "m.subject", "body": _BODY}
         return _as_written(condition, tuple(written[column] for column in columns))
     return held_in(columns, condition)
@@ -32,7 +33,7 @@ def mailing_list(condition: ListCondition, asking: Asking) -> Answer:
     del asking
     if condition.asks_presence:
         return Answer("m.list_id IS NOT NULL")
-    if _compares_as_written(condition):
+    if condition.is_exact:
         return _as_written(condition, ("m.list_id",))
     return held_in(("lists",), condition, lines=True)
 
@@ -42,8 +43,9 @@ def attachment(condition: AttachmentCondition, asking: Asking) -> Answer:
     del asking
     if condition.asks_presence:
         return Answer("m.attachments > 0")
-    if _compares_as_written(condition):
-        return Answer("m.attachments > 0", to_parse="octets")
+    if condition.is_exact:
+        narrowing = trigram_query(condition.plain_pieces)
+        return Answer("m.attachments > 0", narrowing=narrowing, to_parse="octets")
     return held_in(("attachments",), condition, lines=True)
 
 
@@ -59,26 +61,26 @@ def header(condition: NamedHeaderCondition, asking: Asking) -> Answer:
     return Answer("1", to_parse="header")
 
 
-def _compares_as_written(condition: TextTestCondition) -> bool:
-    """Whether folding would change what the test finds."""
-    return condition.is_exact or condition.test == "wildcard"
-
-
 def held_in(
     columns: tuple[str, ...], condition: TextTestCondition, *, lines: bool = False
 ) -> Answer:
     """The texts of folded columns that hold a value; with ``lines``, there is one on each line.
 
-    A text that holds the value is all that ``contains`` asks for.
+    A text that holds the value, its only piece, is all that ``contains`` asks for.
     """
-    values = named(condition.comparable_values)
-    held = " OR ".join(f"instr(f.{column}, :{name}) > 0" for column in columns for name in values)
+    pieces = named(dict.fromkeys(chain(*condition.plain_pieces)))
+    names = {piece: name for name, piece in pieces.items()}
+    held = " OR ".join(
+        " AND ".join(f"instr(f.{column}, :{names[piece]}) > 0" for piece in value) or "1"
+        for column in columns
+        for value in condition.plain_pieces
+    )
     exact = condition.test == "contains"
     return Answer(
         f"({held})",
         source="f",
-        parameters=values,
-        narrowing=trigram_query(condition.comparable_values),
+        parameters=pieces,
+        narrowing=trigram_query(condition.plain_pieces),
         looks_at=() if exact else tuple(f"f.{column}" for column in columns),
         passes=None if exact else _passes(condition, lines=lines),
     )
@@ -103,4 +105,6 @@ def _as_written(condition: TextTestCondition, columns: tuple[str, ...]) -> Answe
     def passes(texts: tuple[Any, ...]) -> bool:
         return any(each is not None and find(form(each)) is not None for each in texts)
 
-    return Answer("1", source="t" if _BODY in columns else "m", looks_at=columns, passes=passes)
+    source: Source = "t" if _BODY in columns else "m"
+    narrowing = trigram_query(condition.plain_pieces)
+    return Answer("1", source, narrowing=narrowing, looks_at=columns, passes=passes)

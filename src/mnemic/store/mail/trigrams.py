@@ -1,5 +1,7 @@
 """What the trigram index is asked for, so that its answer holds every text that is looked for."""
 
+from collections.abc import Iterable
+
 __all__ = ["trigram_query"]
 
 #: About so many trigrams are asked for of one text: each makes the answer narrower and costs a
@@ -17,11 +19,15 @@ def _trigrams(value: str) -> list[str]:
     return list(dict.fromkeys(value[at : at + 3] for at in range(0, count, step)))
 
 
-def trigram_query(values: tuple[str, ...]) -> str | None:
-    """An FTS5 query that all texts with one of the values pass; None where one is too short."""
+def trigram_query(values: Iterable[Iterable[str]]) -> str | None:
+    """An FTS5 query that all texts with all pieces of one of the values pass.
+
+    None where the pieces of one are too short, or it has none.
+    """
     queries = []
-    for value in values:
-        quoted = ['"' + each.replace('"', '""') + '"' for each in _trigrams(value)]
+    for pieces in values:
+        trigrams = dict.fromkeys(trigram for piece in pieces for trigram in _trigrams(piece))
+        quoted = ['"' + each.replace('"', '""') + '"' for each in trigrams]
         if not quoted:
             return None
         queries.append(f"({' AND '.join(quoted)})")
