@@ -283,6 +283,38 @@ def test_a_backup_restores_with_a_copy_and_a_check_tells_what_is_wrong() -> None
     assert run("check").exit_code == 0
 
 
+@pytest.mark.parametrize("step", [2, 10_000])  # in steps, or all at once
+def test_an_index_that_is_not_true_is_told_and_made_anew(
+    monkeypatch: pytest.MonkeyPatch, step: int
+) -> None:
+    monkeypatch.setattr("mnemic.store.mail.trigram_index._PENDING", 2)
+    monkeypatch.setattr("mnemic.jobs.line.reindexing.MOST_PENDING", step)
+    monkeypatch.setattr("mnemic.jobs.line.reindexing._STEP", step)
+    for number in range(5):
+        Path(f"{number}.eml").write_bytes(MAIL.replace(b"\n\n", f"\n\nberth {number} ".encode()))
+    when = {"field": "body", "test": "contains", "values": ["berth 2"]}
+    rule = {"name": "Berths", "when": when, "then": [{"do": "flag"}]}
+    run("import", *(f"{number}.eml" for number in range(5)))
+    database = Database(Path("data/mnemic.sqlite3"))
+    with database.writing() as session:
+        add_rule(session, read_rule(rule))
+    database.close()
+    assert run("check").output == "The mailbox is in order\n"
+    damages = [
+        "UPDATE message_folded SET body = 'gone' WHERE message_id = 3",
+        "INSERT INTO message_trigram (message_trigram) VALUES ('delete-all')",
+    ]
+    for damage in damages:
+        with closing(sqlite3.connect("data/mnemic.sqlite3")) as connection:
+            connection.execute(damage)
+            connection.commit()
+        told = run("check")
+        said = "message 3 is not found as it is, by a condition of “Berths”; run “mnemic reindex”"
+        assert (told.exit_code, told.output.strip()) == (1, said)
+        assert run("reindex").output == "Indexed 5 messages anew\n"
+        assert run("check").output == "The mailbox is in order\n"
+
+
 def test_contacts_are_taken_in_from_vcard_and_printed_as_vcard() -> None:
     card = "BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Ann\r\nEMAIL:ann@x.example\r\nEND:VCARD\r\n"
     Path("ann.vcf").write_text(card, "utf-8", newline="")

@@ -191,15 +191,42 @@ def backup(file: Path) -> None:
 
 @main.command()
 def check() -> None:
-    """Look whether the mailbox is in order: the file, its references, messages and journal."""
+    """Look whether the mailbox is in order: the file, its references, messages and journal.
+
+    Of a sample of messages, also whether searches and rules find what the messages say.
+    """
+    from mnemic.jobs.line.answers_check import check_answers
+    from mnemic.store import Database
     from mnemic.store.engine.backup import check_database
 
-    problems = list(check_database(read_settings().database))
+    path = read_settings().database
+    problems = list(check_database(path))
+    if not problems:
+        database = Database(path)
+        with database.reading() as session:
+            problems = list(check_answers(session, datetime.now(UTC)))
+        database.close()
     for each in problems:
         click.echo(each)
     if problems:
         raise SystemExit(1)
     click.echo("The mailbox is in order")
+
+
+@main.command()
+def reindex() -> None:
+    """Make anew what searches look at, from the messages as they came.
+
+    Mnemic may run meanwhile, but has to be started anew afterwards.
+    """
+    from mnemic.jobs.line.reindexing import reindex_all
+    from mnemic.store import Database
+
+    database = Database(read_settings().database)
+    try:
+        click.echo(f"Indexed {reindex_all(database)} messages anew")
+    finally:
+        database.close()
 
 
 @main.group()

@@ -109,6 +109,10 @@ def check_database(path: Path) -> Iterator[str]:
             orphans = len(connection.execute("PRAGMA foreign_key_check").fetchall())
             if orphans:
                 yield f"{orphans} rows refer to something that is not there"
+            columns = [row[1] for row in connection.execute("PRAGMA table_info(message_octets)")]
+            if columns and "packed" not in columns:
+                yield "it was made by an older Mnemic; start this one once, and check again"
+                return
             for wrong, query in _RULES.items():
                 ((count,),) = connection.execute(query)
                 if count:

@@ -18,6 +18,7 @@ __all__ = [
     "FOLDED_COLUMNS",
     "folded_values",
     "keep_folded",
+    "replace_folded",
 ]
 
 
@@ -41,6 +42,11 @@ _INSERT = (
     f" VALUES (:message_id, {', '.join(f':{each}' for each in FOLDED_COLUMNS)})"
 )
 
+_REPLACE = (
+    f"UPDATE message_folded SET {', '.join(f'{each} = :{each}' for each in FOLDED_COLUMNS)}"
+    " WHERE message_id = :message_id"
+)
+
 
 def folded_values(message: ParsedMessage) -> dict[str, str]:
     """The folded forms of a message, by column."""
@@ -54,3 +60,8 @@ def folded_values(message: ParsedMessage) -> dict[str, str]:
 def keep_folded(connection: sqlite3.Connection, message_id: int, values: dict[str, str]) -> None:
     """Keep the folded forms of a message, the newest; the index follows."""
     connection.execute(_INSERT, {"message_id": message_id} | values).close()
+
+
+def replace_folded(connection: sqlite3.Connection, message_id: int, values: dict[str, str]) -> None:
+    """Write the folded forms of a message anew; it must not be indexed meanwhile."""
+    connection.execute(_REPLACE, {"message_id": message_id} | values).close()

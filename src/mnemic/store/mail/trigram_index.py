@@ -8,20 +8,33 @@ import sqlite3
 
 from mnemic.store.mail.folded import FOLDED_COLUMNS
 
-__all__ = ["index_pending", "indexed_up_to", "keep_indexed", "may_hold", "unindex"]
+__all__ = [
+    "MOST_PENDING",
+    "forget_index",
+    "index_pending",
+    "indexed_up_to",
+    "keep_indexed",
+    "may_hold",
+    "unindex",
+]
 
 #: Messages that may wait to be indexed: to look at as many costs less than a look into the index.
 _PENDING = 64
+
+#: Where more wait, the index is being made anew, and nobody else writes to it.
+MOST_PENDING = 10_000
 
 _INDEXED = " || char(10) || ".join(FOLDED_COLUMNS)
 _UP_TO = "(SELECT up_to FROM trigram_index)"
 
 _INDEX = (
     f"INSERT INTO message_trigram (rowid, folded) SELECT message_id, {_INDEXED}"
-    f" FROM message_folded WHERE message_id > {_UP_TO}"
+    f" FROM message_folded WHERE message_id > {_UP_TO} AND message_id <= ?"
 )
-_COME_SO_FAR = (
-    "UPDATE trigram_index SET up_to = max(up_to, (SELECT max(message_id) FROM message_folded))"
+_COME_SO_FAR = "UPDATE trigram_index SET up_to = max(up_to, ?)"
+_FORGET = (
+    "INSERT INTO message_trigram (message_trigram) VALUES ('delete-all')",
+    "UPDATE trigram_index SET up_to = 0",
 )
 _UNINDEX = (
     "INSERT INTO message_trigram (message_trigram, rowid, folded)"
@@ -51,13 +64,19 @@ def indexed_up_to(connection: sqlite3.Connection) -> int:
 
 def keep_indexed(connection: sqlite3.Connection, message_id: int) -> None:
     """Index what waits, where with this message, the newest, it is enough to be worth it."""
-    if message_id - indexed_up_to(connection) >= _PENDING:
-        index_pending(connection)
+    if _PENDING <= message_id - indexed_up_to(connection) <= MOST_PENDING:
+        index_pending(connection, message_id)
 
 
-def index_pending(connection: sqlite3.Connection) -> None:
-    """Index all that waits."""
+def index_pending(connection: sqlite3.Connection, up_to: int) -> None:
+    """Index all that waits, up to an id."""
     for statement in (_INDEX, _COME_SO_FAR):
+        connection.execute(statement, (up_to,)).close()
+
+
+def forget_index(connection: sqlite3.Connection) -> None:
+    """Let all messages wait to be indexed."""
+    for statement in _FORGET:
         connection.execute(statement).close()
 
 
