@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, ref } from 'vue'
 
 import { api, content, type HistoryRun } from '@/api/client'
 import RunDetails from '@/components/history/RunDetails.vue'
 import CatchUpProgress from '@/components/shell/CatchUpProgress.vue'
+import { useAnswer } from '@/composables/useAnswer'
 import { countSaying, daySaying, timeSaying } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
 import { useCatchUps } from '@/stores/catch-ups'
@@ -13,31 +14,25 @@ const mailbox = useMailbox()
 const acts = useActs()
 const catchUps = useCatchUps()
 
-const runs = shallowRef<readonly HistoryRun[]>([])
-const more = ref(false)
-const ready = ref(false)
-const failure = ref('')
 const open = ref<number>()
 const PAGE = 50
+const MOST = 200 // the server's limit of a page
+const wanted = ref(PAGE)
 
-async function load(before?: number): Promise<void> {
-  const shown = before === undefined ? Math.max(PAGE, runs.value.length) : PAGE
-  const query = { limit: Math.min(shown, 200), ...(before === undefined ? {} : { before }) }
-  try {
-    const found = await content(api.GET('/api/history', { params: { query } }))
-    runs.value = before === undefined ? found.runs : [...runs.value, ...found.runs]
-    more.value = found.more
-    failure.value = ''
-    ready.value = true
-  } catch (error) {
-    failure.value = error instanceof Error ? error.message : String(error)
+/** The newest runs, as many as are wanted, in as many pages as that takes. */
+async function newest(signal: AbortSignal): Promise<{ runs: HistoryRun[]; more: boolean }> {
+  const runs: HistoryRun[] = []
+  for (;;) {
+    const before = runs.at(-1)?.id
+    const limit = Math.min(MOST, wanted.value - runs.length)
+    const query = { limit, ...(before === undefined ? {} : { before }) }
+    const page = await content(api.GET('/api/history', { params: { query }, signal }))
+    runs.push(...page.runs)
+    if (!page.more || runs.length >= wanted.value) return { runs, more: page.more }
   }
 }
-watch(
-  () => mailbox.version,
-  () => void load(),
-  { immediate: true },
-)
+const { answer, failure } = useAnswer([() => mailbox.version, wanted], newest)
+const runs = computed(() => answer.value?.runs ?? [])
 
 interface Day {
   name: string
@@ -80,7 +75,7 @@ const ACTORS: Record<string, string> = {
       back; what was changed since is left alone.
     </p>
     <p v-if="failure" class="hint" role="alert">{{ failure }}</p>
-    <p v-else-if="ready && !runs.length" class="hint">Nothing has been done yet.</p>
+    <p v-else-if="answer && !runs.length" class="hint">Nothing has been done yet.</p>
     <section v-for="day in days" :key="day.name" :aria-label="day.name">
       <h2>{{ day.name }}</h2>
       <ol>
@@ -116,8 +111,8 @@ const ACTORS: Record<string, string> = {
         </li>
       </ol>
     </section>
-    <p v-if="more">
-      <button class="text-button" type="button" @click="load(runs.at(-1)?.id)">Earlier ones</button>
+    <p v-if="answer?.more">
+      <button class="text-button" type="button" @click="wanted += PAGE">Earlier ones</button>
     </p>
   </main>
 </template>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 
-import { api, content, type OpenMessage } from '@/api/client'
+import { api, content } from '@/api/client'
+import { useAnswer } from '@/composables/useAnswer'
 import { momentSaying } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
 import { useMailbox } from '@/stores/mailbox'
@@ -20,42 +21,23 @@ const emit = defineEmits<{ moved: [] }>()
 const mailbox = useMailbox()
 const acts = useActs()
 
-const message = shallowRef<OpenMessage>()
-const failure = ref('')
-
-/** Load the message; undefined where it can't be had, or another was asked for meanwhile. */
-async function load(id: number): Promise<OpenMessage | undefined> {
-  try {
-    const found = await content(
-      api.GET('/api/messages/{message_id}', { params: { path: { message_id: id } } }),
-    )
-    if (id !== props.id) return undefined
-    failure.value = ''
-    message.value = found
-    return found
-  } catch (error) {
-    if (id !== props.id) return undefined
-    message.value = undefined
-    failure.value = error instanceof Error ? error.message : String(error)
-    return undefined
-  }
-}
+const { answer, failure } = useAnswer([() => props.id, () => mailbox.version], (signal) => {
+  const params = { path: { message_id: props.id } }
+  return content(api.GET('/api/messages/{message_id}', { params, signal }))
+})
+/** The message; undefined until it is here, and where it can't be had. */
+const message = computed(() =>
+  failure.value || answer.value?.id !== props.id ? undefined : answer.value,
+)
 
 watch(
-  () => props.id,
+  () => message.value?.id,
   async (id) => {
-    message.value = undefined
-    const found = await load(id)
-    if (found?.seen !== false || props.peek) return
+    if (id === undefined || message.value?.seen !== false || props.peek) return
     const params = { path: { message_id: id } }
     await content(api.POST('/api/messages/{message_id}/seen', { params })).catch(acts.fail)
     mailbox.refreshSoon()
   },
-  { immediate: true },
-)
-watch(
-  () => mailbox.version,
-  () => void load(props.id),
 )
 
 const received = computed(() => momentSaying(new Date(message.value?.received ?? 0), new Date()))

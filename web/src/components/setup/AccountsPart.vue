@@ -1,23 +1,14 @@
 <script setup lang="ts">
-import { ref, shallowRef, watch } from 'vue'
+import { computed, ref } from 'vue'
 
 import { api, content, type Account } from '@/api/client'
+import { useMailboxAnswer } from '@/composables/useMailboxAnswer'
 import { useActs } from '@/stores/acts'
-import { useMailbox } from '@/stores/mailbox'
 
 const acts = useActs()
-const mailbox = useMailbox()
-const accounts = shallowRef<readonly Account[]>([])
+const listed = useMailboxAnswer((signal) => content(api.GET('/api/accounts', { signal })))
+const accounts = computed(() => listed.value?.accounts ?? [])
 const form = ref<{ id: number; name: string; address: string; aliases: string }>()
-
-async function load(): Promise<void> {
-  accounts.value = (await content(api.GET('/api/accounts'))).accounts
-}
-watch(
-  () => mailbox.version,
-  () => void load().catch(acts.fail),
-  { immediate: true },
-)
 
 function edit(account?: Account): void {
   form.value = {

@@ -1,25 +1,16 @@
 <script setup lang="ts">
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, ref } from 'vue'
 
 import { api, content, RefusedError, type Contact, type ProblemDetails } from '@/api/client'
+import { useMailboxAnswer } from '@/composables/useMailboxAnswer'
 import { countSaying } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
-import { useMailbox } from '@/stores/mailbox'
 
 const acts = useActs()
-const mailbox = useMailbox()
-const contacts = shallowRef<readonly Contact[]>([])
+const listed = useMailboxAnswer((signal) => content(api.GET('/api/contacts', { signal })))
+const contacts = computed(() => listed.value?.contacts ?? [])
 const form = ref<{ id: number; name: string; addresses: string }>()
 const sought = ref('')
-
-async function load(): Promise<void> {
-  contacts.value = (await content(api.GET('/api/contacts'))).contacts
-}
-watch(
-  () => mailbox.version,
-  () => void load().catch(acts.fail),
-  { immediate: true },
-)
 
 const shown = computed(() => {
   const text = sought.value.trim().toLowerCase()

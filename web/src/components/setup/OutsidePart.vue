@@ -1,30 +1,20 @@
 <script setup lang="ts">
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 
-import { api, content, type Account, type Message, type Posted } from '@/api/client'
+import { api, content, type Message } from '@/api/client'
 import { useClosingList } from '@/composables/useClosingList'
+import { useMailboxAnswer } from '@/composables/useMailboxAnswer'
 import { momentSaying, spokenPath } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
-import { useMailbox } from '@/stores/mailbox'
 
 const acts = useActs()
-const mailbox = useMailbox()
-const accounts = shallowRef<readonly Account[]>([])
-const posted = shallowRef<readonly Posted[]>([])
+const mine = useMailboxAnswer((signal) => content(api.GET('/api/accounts', { signal })))
+const outside = useMailboxAnswer((signal) => content(api.GET('/api/outside/posted', { signal })))
+const posted = computed(() => outside.value?.posted ?? [])
 const shown = ref<number>()
 
-async function load(): Promise<void> {
-  accounts.value = (await content(api.GET('/api/accounts'))).accounts
-  posted.value = (await content(api.GET('/api/outside/posted'))).posted
-}
-watch(
-  () => mailbox.version,
-  () => void load().catch(acts.fail),
-  { immediate: true },
-)
-
 const addresses = computed(() =>
-  accounts.value.flatMap((account) => [account.address, ...account.aliases]),
+  (mine.value?.accounts ?? []).flatMap((account) => [account.address, ...account.aliases]),
 )
 
 interface Letter {
