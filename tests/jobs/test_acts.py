@@ -59,11 +59,11 @@ def session(database: Database) -> Iterator[Session]:
         yield opened
 
 
-def do(session: Session, which: Selection | list[int], **what: Any) -> Acted:
+def do(session: Session, which: Selection | list[int], *, at: int = AT, **what: Any) -> Acted:
     selection = which if isinstance(which, Selection) else Selection(ids=tuple(which))
     if what["do"] in ("restore", "put_back", "uncolour"):
-        return act(session, selection, PlainAct(**what), at=AT)
-    return act(session, selection, TypeAdapter[Any](Action).validate_python(what), at=AT)
+        return act(session, selection, PlainAct(**what), at=at)
+    return act(session, selection, TypeAdapter[Any](Action).validate_python(what), at=at)
 
 
 def state(session: Session) -> dict[int, Any]:
@@ -281,11 +281,22 @@ def test_a_label_is_renamed_recoloured_and_deleted_and_comes_back_with_its_mail(
     before = state(session)
     assert before[1][-1] == ["Licence"]
     run = delete_label(session, label, at=AT)
+    (told,) = list_runs(session, before=None, limit=1)
+    assert (told.id, told.actor, told.saying) == (run, "person", "Label “Licence” deleted")
     assert list_labels(session) == []
     undo_run(session, run or 0, at=AT)
     assert state(session) == before
     with pytest.raises(LabelError, match="already"):
         make_label(session, "LICENCE", None, at=AT)
+
+
+def test_what_leaves_the_trash_next_is_counted_up_to_its_hour(session: Session) -> None:
+    until_four = 19 * 3600  # emptied at four in the morning of a day thirty days later
+    for number, later in enumerate((0, until_four, until_four + 1, 2 * DAY)):
+        do(session, [number + 1], do="trash", at=AT + later)
+    emptying = next_emptying(session)
+    assert emptying is not None
+    assert emptying.messages == 2
 
 
 def test_the_trash_and_the_erased_are_destroyed_when_their_time_has_passed(
