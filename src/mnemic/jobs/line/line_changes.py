@@ -8,7 +8,7 @@ from sqlmodel import Session
 from mnemic.core import Rule
 from mnemic.core.actions.effect import needed_for
 from mnemic.core.rules import named_places
-from mnemic.store.journal.rows import record_row, row_values
+from mnemic.store.journal.rows import all_row_values, record_row, record_rows, row_values
 from mnemic.store.journal.runs import begin_run, finish_run
 from mnemic.store.line.rules import (
     StoredRule,
@@ -50,9 +50,7 @@ class _Recording:
     def __init__(self, session: Session, at: int) -> None:
         self._session = session
         self.run_id = begin_run(session, at=at, actor="person")
-        self._rules = {
-            stored.id: row_values(session, "rule", stored.id) for stored in list_rules(session)
-        }
+        self._rules = all_row_values(session, "rule")
         self._folders = set(folder_paths(session))
 
     def make_places(self, rule: Rule) -> None:
@@ -84,9 +82,7 @@ class _Recording:
         session = self._session
         for folder in sorted(set(folder_paths(session)) - self._folders):
             record_row(session, self.run_id, "folder", folder, None)
-        now = [stored.id for stored in list_rules(session)]
-        for rule_id in dict.fromkeys([*self._rules, *now]):
-            record_row(session, self.run_id, "rule", rule_id, self._rules.get(rule_id))
+        record_rows(session, self.run_id, "rule", self._rules)
         changed = finish_run_of_rows(session, self.run_id, saying)
         return LineChange(self.run_id if changed else None, saying, tuple(rules))
 
