@@ -35,7 +35,7 @@ async function save(): Promise<void> {
     How long mail stays where it can be got back from, and in which time zone a calendar day begins
     and ends for rules and searches.
   </p>
-  <p v-if="mailbox.toPack" class="lead" role="status">
+  <p v-if="mailbox.toPack" class="lead">
     Mail that an older Mnemic took in is being compressed, the same to the octet:
     {{ countSaying(mailbox.toPack, 'message') }} to go. Nothing waits for it.
   </p>
