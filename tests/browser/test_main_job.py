@@ -154,6 +154,7 @@ SETUP = [
     "Labels",
     "Contacts",
     "Import and export",
+    "Looks",
     "Outside",
     "Keeping and time",
 ]
@@ -221,13 +222,17 @@ def a_catch_up(app: Page) -> None:
 
 @pytest.fixture
 def violations(app: Page) -> Callable[[], list[object]]:
-    """The rules of axe that what is shown breaks, each with where."""
+    """The rules of axe that what is shown breaks, by day and in the dark, each with where."""
 
     def look() -> list[object]:
-        app.wait_for_timeout(300)
-        app.evaluate(AXE.read_text("utf-8"))
-        found = app.evaluate("axe.run(document, {iframes: false}).then(r => r.violations)")
-        return [(v["id"], [node["html"][:200] for node in v["nodes"]]) for v in found]
+        told: list[object] = []
+        for looks in ("light", "dark"):
+            app.emulate_media(color_scheme=looks)
+            app.wait_for_timeout(300)
+            app.evaluate(AXE.read_text("utf-8"))
+            found = app.evaluate("axe.run(document, {iframes: false}).then(r => r.violations)")
+            told += [(looks, v["id"], [node["html"][:200] for node in v["nodes"]]) for v in found]
+        return told
 
     return look
 
@@ -251,6 +256,25 @@ def test_no_accessibility_rule_of_axe_is_broken_in_setup(
         app.get_by_role("link", name=part, exact=True).click()
         expect(app.get_by_role("heading", name=part)).to_be_visible()
         assert violations() == [], part
+
+
+def test_light_or_dark_is_as_the_system_has_it_or_as_it_was_chosen(app: Page) -> None:
+    ground = "getComputedStyle(document.body).backgroundColor"
+    light, dark = "rgb(246, 244, 238)", "rgb(23, 29, 26)"
+    app.emulate_media(color_scheme="dark")
+    assert app.evaluate(ground) == dark
+    app.get_by_role("link", name="Setup", exact=True).click()
+    app.get_by_role("link", name="Looks", exact=True).click()
+    app.get_by_text("Light", exact=True).click()
+    assert app.evaluate(ground) == light
+    app.reload()
+    expect(app.get_by_role("radio", name="Light", exact=True)).to_be_checked()
+    assert app.evaluate(ground) == light
+    app.get_by_text("As this computer has it").click()
+    assert app.evaluate(ground) == dark
+    app.emulate_media(color_scheme="light")
+    expect(app.locator("html")).to_have_attribute("data-looks", "light")
+    assert app.evaluate(ground) == light
 
 
 def test_a_rule_with_brackets_exceptions_and_other_actions_is_built_and_opened_again(

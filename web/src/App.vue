@@ -5,9 +5,11 @@ import { useRouter } from 'vue-router'
 import KeysHelp from '@/components/shell/KeysHelp.vue'
 import TopBar from '@/components/shell/TopBar.vue'
 import { useKeys } from '@/composables/useKeys'
+import { useLooks } from '@/composables/useLooks'
 import { useActs } from '@/stores/acts'
 import { useMailbox } from '@/stores/mailbox'
 
+useLooks()
 const mailbox = useMailbox()
 onScopeDispose(mailbox.start())
 

@@ -7,6 +7,7 @@ import ContactsPart from '@/components/setup/ContactsPart.vue'
 import FilesPart from '@/components/setup/FilesPart.vue'
 import KeepingPart from '@/components/setup/KeepingPart.vue'
 import LabelsPart from '@/components/setup/LabelsPart.vue'
+import LooksPart from '@/components/setup/LooksPart.vue'
 import OutsidePart from '@/components/setup/OutsidePart.vue'
 
 const route = useRoute()
@@ -18,6 +19,7 @@ const PARTS = [
   { key: 'files', label: 'Import and export', component: FilesPart },
   { key: 'outside', label: 'Outside', component: OutsidePart },
   { key: 'keeping', label: 'Keeping and time', component: KeepingPart },
+  { key: 'looks', label: 'Looks', component: LooksPart },
 ] as const
 
 const part = computed(() => PARTS.find((each) => each.key === route.params['part']) ?? PARTS[0])

@@ -5,6 +5,8 @@ from dataclasses import dataclass, field
 from datetime import tzinfo
 from typing import Any, Literal, TypeAlias
 
+import numpy as np
+from numpy.typing import NDArray
 from sqlmodel import Session
 
 from mnemic.core import Circumstances, MnemicError
@@ -16,14 +18,19 @@ class NotSearchableError(MnemicError):
     """A test that SQL alone can't answer."""
 
 
-#: What an answer's SQL is over: ``message`` as m, ``message_folded`` as f, ``message_text`` as t.
-Source: TypeAlias = Literal["m", "f", "t"]
+#: What an answer's SQL is over: ``message`` as m, ``message_folded`` as f, ``message_text`` as t;
+#: where two are named, the first is looked at before the other is read.
+Source: TypeAlias = Literal["m", "f", "t", "fm", "ft"]
+
+_FOLDED_FIRST = "message_folded AS f CROSS JOIN message AS m ON m.id = f.message_id"
 
 #: The tables of each source, and what the message's id is called there.
 SOURCES: Mapping[Source, tuple[str, str]] = {
     "m": ("message AS m", "m.id"),
     "f": ("message_folded AS f", "f.message_id"),
     "t": ("message AS m JOIN message_text AS t ON t.message_id = m.id", "m.id"),
+    "fm": (_FOLDED_FIRST, "f.message_id"),
+    "ft": (f"{_FOLDED_FIRST} CROSS JOIN message_text AS t ON t.message_id = m.id", "f.message_id"),
 }
 
 
@@ -38,6 +45,8 @@ class Answer:
     An answer is *exact* where it is true of no other messages. Of others, *candidates*, the core
     decides: by the texts in the columns ``looks_at``, which ``passes`` is asked about, or by the
     message itself, of which so much is ``to_parse``: its header, its octets, or all that is known.
+
+    Where the messages are known without asking they are ``listed``, too, the lowest id first.
     """
 
     where: str = ""
@@ -48,6 +57,7 @@ class Answer:
     looks_at: tuple[str, ...] = ()
     passes: Callable[[tuple[Any, ...]], bool] | None = None
     to_parse: Literal["header", "octets", "all"] | None = None
+    listed: NDArray[np.int64] | None = None
 
     @property
     def exact(self) -> bool:

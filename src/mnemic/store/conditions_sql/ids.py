@@ -38,10 +38,10 @@ class IdRange(NamedTuple):
         return self.high - self.low
 
 
-def spans(top: int) -> Iterator[IdRange]:
-    """The ids up to a largest one in ranges, from the top down."""
-    for high in range(top, 0, -_SPAN):
-        yield IdRange(max(0, high - _SPAN), high)
+def spans(top: int, size: int = _SPAN) -> Iterator[IdRange]:
+    """The ids up to a largest one in ranges of a size, from the top down."""
+    for high in range(top, 0, -size):
+        yield IdRange(max(0, high - size), high)
 
 
 def ids_holding(condition: BaseCondition, asking: Asking, id_range: IdRange) -> Ids | None:
@@ -75,6 +75,9 @@ def parsed_for(
 
 def ids_of_answer(answer: Answer, session: Session, id_range: IdRange) -> Ids:
     """The messages of a range of ids for which an answer that needs no parsing is true."""
+    if answer.listed is not None:
+        first, end = np.searchsorted(answer.listed, (id_range.low + 1, id_range.high + 1))
+        return answer.listed[first:end]
     parameters = {"low": id_range.low, "high": id_range.high, **answer.parameters}
     if answer.narrowing is not None:
         parameters["narrowing"] = answer.narrowing

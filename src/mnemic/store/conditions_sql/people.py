@@ -132,15 +132,16 @@ def addressed(condition: AddressedCondition, asking: Asking) -> Answer:
 
 def contact(condition: ContactCondition, asking: Asking) -> Answer:
     """Exact."""
-    contacts = asking.circumstances.contacts
-    known = _bearing(("from",), _with_canonical(asking, contacts.__contains__))
-    answers = {
-        "known": f"m.id IN ({known})",
-        "unknown": f"m.id NOT IN ({known})",
-        "first": "m.id IN (SELECT value FROM json_each(:p0))",
-    }
-    first = first_messages(asking.session).tolist() if "first" in condition.values else []
+    ways, first = dict[str, str](), None
+    if "first" in condition.values:
+        first = first_messages(asking.session)
+        ways["first"] = "m.id IN (SELECT value FROM json_each(:p0))"
+    if set(condition.values) != {"first"}:
+        contacts = asking.circumstances.contacts
+        known = _bearing(("from",), _with_canonical(asking, contacts.__contains__))
+        ways |= {"known": f"m.id IN ({known})", "unknown": f"m.id NOT IN ({known})"}
     return Answer(
-        f"({' OR '.join(answers[value] for value in condition.values)})",
-        parameters=named([str(first)]),
+        f"({' OR '.join(ways[value] for value in condition.values)})",
+        parameters={} if first is None else named([str(first.tolist())]),
+        listed=first if set(condition.values) == {"first"} else None,
     )

@@ -31,17 +31,22 @@ _ALL_CANONICAL = "SELECT id, canonical FROM address"
 #: Addresses beyond which all are read: to look one up costs more than to read one.
 _MANY = 1_000
 
+#: New messages that are looked at one by one.
+_FEW = 1_000
+
 
 @dataclass(frozen=True, slots=True)
 class _Written:
     """Who wrote what, a sender and a message at each place; senders are numbered as they come.
 
-    So it was in the state of messages that is given, of which ``first`` are the first.
+    So it was in the state of messages that is given. ``earliest`` is by sender, ``first`` are the
+    messages that are the earliest of each of their senders, the lowest id first.
     """
 
     states: MessageStates
     messages: Numbers
     senders: Numbers
+    earliest: Numbers
     first: Numbers
 
 
@@ -60,22 +65,21 @@ class _Senders:
             known = self._known
             if known is not None and known.states is states:
                 return known.first
-            now = self._written(session, states, known)
-            if isinstance(session, ReadingSession) and _is_newer(states, known):
+            newer = known is None or _is_newer(states, known)
+            now = self._written(session, states, known if newer else None)
+            if isinstance(session, ReadingSession) and newer:
                 self._known = now
             return now.first
 
     def _written(self, session: Session, states: MessageStates, known: _Written | None) -> _Written:
-        if known is None or not _is_newer(states, known):
-            nothing = np.zeros(0, np.int64)
-            messages, senders, above = nothing, nothing, 0
-        else:
-            above = known.states.top
-            here = states.are_here(known.messages)
-            messages, senders = known.messages[here], known.senders[here]
-        new, numbers = self._read(session, above)
-        messages, senders = np.concatenate([messages, new]), np.concatenate([senders, numbers])
-        return _Written(states, messages, senders, _first(states, messages, senders))
+        if known is None:
+            return _all_written(states, *self._read(session, 0))
+        new, numbers = self._read(session, known.states.top)
+        here = states.are_here(known.messages)
+        if here.all() and new.size < _FEW:
+            return _more_written(states, known, new, numbers)
+        messages = np.concatenate([known.messages[here], new])
+        return _all_written(states, messages, np.concatenate([known.senders[here], numbers]))
 
     def _read(self, session: Session, above: int) -> tuple[Numbers, Numbers]:
         """The messages above an id with the numbers of their senders."""
@@ -98,8 +102,8 @@ def _is_newer(states: MessageStates, known: _Written | None) -> bool:
     )
 
 
-def _first(states: MessageStates, messages: Numbers, senders: Numbers) -> Numbers:
-    """The messages before which none of their senders had written."""
+def _all_written(states: MessageStates, messages: Numbers, senders: Numbers) -> _Written:
+    """Worked out of all messages."""
     order = np.lexsort((messages, states.received[messages], senders))
     begins = np.ones(order.size, np.bool_)
     begins[1:] = senders[order][1:] != senders[order][:-1]
@@ -108,7 +112,31 @@ def _first(states: MessageStates, messages: Numbers, senders: Numbers) -> Number
     others = messages[earliest[senders] != messages]
     mask = np.zeros(states.top + 1, np.bool_)
     mask[messages], mask[others] = True, False
-    return np.flatnonzero(mask)
+    return _Written(states, messages, senders, earliest, np.flatnonzero(mask))
+
+
+def _more_written(
+    states: MessageStates, known: _Written, new: Numbers, numbers: Numbers
+) -> _Written:
+    """Worked out of what was known, and of a few new messages with their senders' numbers."""
+    size = max(known.earliest.size, int(numbers.max(initial=-1)) + 1)
+    earliest = np.zeros(size, np.int64)
+    earliest[: known.earliest.size] = known.earliest
+    later: set[int] = set()  # what was the earliest of a sender before
+    for message, sender in zip(new.tolist(), numbers.tolist(), strict=True):
+        before = int(earliest[sender])
+        times = states.received[message], states.received[before]
+        if not before or (times[0], message) < (times[1], before):
+            earliest[sender] = message
+            later.add(before)
+    first = np.setdiff1d(new, new[earliest[numbers] != new])
+    return _Written(
+        states,
+        np.concatenate([known.messages, new]),
+        np.concatenate([known.senders, numbers]),
+        earliest,
+        np.concatenate([np.setdiff1d(known.first, list(later)), first]),
+    )
 
 
 def first_messages(session: Session) -> Numbers:

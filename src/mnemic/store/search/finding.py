@@ -41,6 +41,9 @@ _ALL = {"low": -(2**63), "high": 2**63 - 1}
 #: Messages that are looked at first, newest first, where many are found; then more and more.
 _FIRST_STEP = 1_024
 
+#: Messages that are looked at between two looks at who still waits: each asks the index anew.
+_SPAN = 131_072
+
 #: One part of so many, by their ids, is asked how many may pass.
 _PART = 8
 
@@ -291,7 +294,7 @@ def _of_content(
         return np.fromiter((key for (key,) in rows), np.int64)
 
     masks, mask = session.shared.of(ContentMasks), np.zeros(0, np.bool_)
-    for id_range in spans(states.top):
+    for id_range in spans(states.top, _SPAN):
         check()
         mask = masks.of(test, IdRange(id_range.low, states.top), find)
     folder_of = states.folder_of[1:]

@@ -186,6 +186,8 @@ iframe {
   flex: 1;
   min-height: 280px;
   border: 0;
+  background: var(--paper);
+  color-scheme: light;
   margin: 8px 28px 0;
 }
 

@@ -256,7 +256,7 @@ function complaint(node: DraftNode): string {
   font: 600 12px/18px var(--type-interface);
   cursor: pointer;
   background: var(--spruce);
-  color: var(--sheet);
+  color: var(--on-spruce);
 }
 
 .any > .turn {

@@ -88,7 +88,7 @@ nav {
 
 .view.current {
   background: var(--spruce);
-  color: var(--sheet);
+  color: var(--on-spruce);
   font-weight: 600;
 }
 
