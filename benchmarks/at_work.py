@@ -152,7 +152,7 @@ def _questions(rule_ids: list[int]) -> list[_Question]:
     find = "/api/messages?find={what} -k{{number}}&limit=60&patience=glance"
     return [
         _Question("a keystroke", partial(_rehearse, _keystroke, "whole")),
-        _Question("a glance", partial(_rehearse, _keystroke, "glance"), flat=True),
+        _Question("a glance", partial(_rehearse, _keystroke, "glance")),
         _Question("order check", partial(_get, "/api/rules/check")),
         _Question("a catch-up told", preview),
         _Question("GET /api/rules", partial(_get, "/api/rules"), flat=True),
@@ -170,7 +170,6 @@ def _questions(rule_ids: list[int]) -> list[_Question]:
             partial(
                 _rehearse, lambda n: _test("header", "contains", f"x{n}", name="X-A"), "glance"
             ),
-            flat=True,
         ),
     ]
 
@@ -227,11 +226,9 @@ def at_work(folder: Path, client_of: ClientOf, small: int, large: int) -> Iterat
             yield Result("B15", f"{size:,} messages on disk / their octets", disk, 1.3)
     before, after = (_measured(path, client_of) for path in paths.values())
     for question in _questions([1]):
-        name = question.name
-        print(f"{name}: {before[name]:.1f} ms of {small:,}, {after[name]:.1f} ms of {large:,}")
-        what = f"{name}, {large:,} messages / {small:,}"
-        bound = 1.3 if question.flat else large / small
-        yield Result("B15", what, after[name] / before[name], bound)
+        few, many = before[question.name], after[question.name]
+        what = f"{question.name}, {large:,} messages ({many:.0f} ms) / {small:,} ({few:.0f} ms)"
+        yield Result("B15", what, many / few, 1.3 if question.flat else large / small)
     database = Database(paths[large])
     pattern, piece = _pattern(client_of(database))
     print(f"a body by pattern: {pattern * 1000:.0f} ms, its plain piece {piece * 1000:.0f} ms")
