@@ -129,6 +129,7 @@ VIEWS = {
     "mail": mail,
     "find": find,
     "rules": rules,
+    "dark": rules,
     "order": order,
     "shared": shared,
     "history": history,
@@ -151,7 +152,11 @@ def main() -> None:
             thread = threading.Thread(target=server.serve)
             thread.start()
             for name, show in VIEWS.items():
-                page = browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-GB")
+                page = browser.new_page(
+                    viewport={"width": 1280, "height": 800},
+                    locale="en-GB",
+                    color_scheme="dark" if name == "dark" else "light",
+                )
                 page.goto(server.address)
                 show(page)
                 page.mouse.move(640, 780)

@@ -75,7 +75,10 @@ const ACTORS: Record<string, string> = {
       back; what was changed since is left alone.
     </p>
     <p v-if="failure" class="hint" role="alert">{{ failure }}</p>
-    <p v-else-if="answer && !runs.length" class="hint">Nothing has been done yet.</p>
+    <p v-else-if="answer && !runs.length" class="hint">
+      Nothing has been done yet. What you and your rules do to mail stands here then, and can be
+      undone.
+    </p>
     <section v-for="day in days" :key="day.name" :aria-label="day.name">
       <h2>{{ day.name }}</h2>
       <ol>

@@ -5,6 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { api, content, type Which } from '@/api/client'
 import AtHand from '@/components/mail/AtHand.vue'
 import CommonFacts from '@/components/mail/CommonFacts.vue'
+import FirstSteps from '@/components/mail/FirstSteps.vue'
 import MessageList from '@/components/mail/MessageList.vue'
 import OpenMessage from '@/components/mail/OpenMessage.vue'
 import PlaceList from '@/components/mail/PlaceList.vue'
@@ -213,9 +214,7 @@ useKeys({
       :peek="shown !== message"
       @moved="list?.moveOn()"
     />
-    <p v-else class="nothing">
-      Choose a message to read it here. Arrow keys go from one to the next; ? shows all keys.
-    </p>
+    <FirstSteps v-else />
   </main>
 </template>
 
@@ -234,11 +233,5 @@ useKeys({
   flex-wrap: wrap;
   gap: 0 14px;
   padding-top: 2px;
-}
-
-.nothing {
-  padding: 28px;
-  color: var(--ink-soft);
-  background: var(--sheet);
 }
 </style>

@@ -138,6 +138,20 @@ const emptying = computed(() => {
     new Date(),
   )}.`
 })
+/** What would be here, and how it gets here. */
+const COMES_HERE: Record<string, string> = {
+  inbox: 'Mail that no rule moves comes in here.',
+  archive: 'What you or a rule archive stays here for good.',
+  sent: 'Mail that you wrote stands here, once it is brought in.',
+  junk: 'What you or a rule take for junk stands here.',
+  trash: 'What you or a rule throw away waits here.',
+}
+const emptySaying = computed(() => {
+  if (props.place && 'find' in props.place) return 'Nothing found. Fewer words find more.'
+  const role = folder.value?.role
+  const another = `A rule can ${folder.value ? 'file mail here' : 'put this label on'}, and messages can be dragged onto it.`
+  return `Nothing here. ${(role && COMES_HERE[role]) || another}`
+})
 const exportQuery = computed(() =>
   new URLSearchParams(
     Object.entries(props.place ?? {}).map(([key, value]) => [key, String(value)]),
@@ -247,9 +261,7 @@ defineExpose({
           Go on typing. What may stand there:
           <span v-for="each in unfinished" :key="each" class="unfinished">{{ each }}</span>
         </template>
-        <template v-else>{{
-          place && 'find' in place ? 'Nothing found.' : 'Nothing here.'
-        }}</template>
+        <template v-else>{{ emptySaying }}</template>
       </p>
     </div>
   </section>
