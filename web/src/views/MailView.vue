@@ -5,7 +5,6 @@ import { useRoute, useRouter } from 'vue-router'
 import { api, content, type Which } from '@/api/client'
 import AtHand from '@/components/mail/AtHand.vue'
 import CommonFacts from '@/components/mail/CommonFacts.vue'
-import FirstSteps from '@/components/mail/FirstSteps.vue'
 import MessageList from '@/components/mail/MessageList.vue'
 import OpenMessage from '@/components/mail/OpenMessage.vue'
 import PlaceList from '@/components/mail/PlaceList.vue'
@@ -16,8 +15,9 @@ import { countSaying, spokenPath } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
 import { useWorkbench } from '@/stores/workbench'
 
-/** Loaded when it is asked for: the first view stays small. */
+/** Loaded when they are asked for: the first view stays small. */
 const CatchUpPane = defineAsyncComponent(() => import('@/components/rules/CatchUpPane.vue'))
+const FirstSteps = defineAsyncComponent(() => import('@/components/mail/FirstSteps.vue'))
 
 const mailbox = useMailbox()
 const workbench = useWorkbench()
