@@ -25,8 +25,11 @@ from mnemic.jobs.catch_up.worker import Worker
 from mnemic.jobs.intake.import_desk import ImportDesk
 from mnemic.post import read_files
 from mnemic.store import Database
+from mnemic.store.engine.driver import driver
 from mnemic.store.mail.folded import folded_values
 from mnemic.store.mail.folders import Role, folder_with_role
+from mnemic.store.mail.message_states import states_of_messages
+from mnemic.store.mail.trigram_index import index_pending
 from mnemic.store.search.content_masks import ContentMasks
 from mnemic.store.search.finding import find_messages
 
@@ -119,6 +122,8 @@ def fill(folder: Path, mail: list[bytes]) -> Database:
             "UPDATE message SET folder_id = (SELECT id FROM folder WHERE role = 'archive')"
             " WHERE id % 1000 = 0"
         )
+        # The bare SQL knows only what is indexed.
+        index_pending(driver(session), states_of_messages(session).top)
     return database
 
 
