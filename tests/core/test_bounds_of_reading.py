@@ -46,6 +46,8 @@ DEEP = f"HTML nested deeper than {MOST_HTML_DEEP} levels {TAGS_AWAY}"
         ("<br>" * FEW + "<div>" * (MOST_HTML_DEEP + 1), DEEP),
         ("<div>" * (MOST_HTML_DEEP + 1), ""),  # so few that no parser takes long
         ("<div></DIV>" * MOST_HTML_DEEP * 2, ""),
+        ("<div><span></div>" * MOST_HTML_DEEP, ""),  # a block's end closes what is open inside
+        ("<br>" * FEW + "<li><ul></li>" * (MOST_HTML_DEEP // 2 + 1), DEEP),  # but none reaches out of a list
         ("<p>" * FEW * 2, ""),  # one ends the other
         ("<tr><td>x" * FEW, ""),
         ("<ul><li>" * 99 + "</ul>" * 99 + "<br>" * FEW, ""),
@@ -84,6 +86,10 @@ LONG = "looked into as far as"
         (lambda extra: "X: y\n" * (MOST_FIELDS + extra), "fields"),
         (lambda extra: "X: y\n" + " z\n" * (MOST_HEADER_LINES - 1 + extra), "lines"),
         (lambda extra: "X: " + "y" * (MOST_FIELD - 1 + extra) + "\n", "characters"),
+        (
+            lambda extra: ("X:" + "y" * 4_094 + "\n") * 256 + "X:" * extra + "\n" * extra,
+            "characters",
+        ),
     ],
 )
 def test_a_header_is_looked_into_so_far(header: Callable[[int], str], notes: str) -> None:
@@ -110,6 +116,13 @@ def test_an_attachment_has_the_size_of_what_it_holds(encoded: str, size: int, ba
     ]
     (attachment,) = parse_message(bare.join(lines).encode()).attachments
     assert attachment.size == size
+
+
+def test_an_attached_message_has_the_size_of_what_it_is() -> None:
+    inner = b"Subject: berth\n\nhello\n"
+    head = b"Content-Type: message/rfc822\nContent-Disposition: attachment; filename=a.eml\n\n"
+    (attachment,) = parse_message(head + inner).attachments
+    assert attachment.size == len(inner)
 
 
 @pytest.mark.parametrize(

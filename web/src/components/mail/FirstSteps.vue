@@ -78,7 +78,7 @@ async function saveZone(): Promise<void> {
 </script>
 
 <template>
-  <section class="steps" aria-label="First steps">
+  <section class="steps" :aria-label="steps.length ? 'First steps' : undefined">
     <p v-if="!steps.length" class="hint">
       Choose a message to read it here. Arrow keys go from one to the next; ? shows all keys.
     </p>
