@@ -14,10 +14,12 @@ import pytest
 from mnemic.core import (
     Circumstances,
     CompiledRules,
+    Envelope,
     Given,
     MessageState,
     parse_message,
     read_rule,
+    take,
 )
 from mnemic.core.matching import Evidence, TestTrail, try_test
 
@@ -65,3 +67,15 @@ def test_holds_as_the_rule_document_says(case: dict[str, Any]) -> None:
     taken = CompiledRules([rule]).decide(parse_message(octets), given).taken_by
     assert (taken == (0,)) is case["holds"]
     assert read_rule(json.loads(rule.model_dump_json(by_alias=True))) == rule
+
+
+def test_a_recipient_that_the_envelope_alone_names_is_one() -> None:
+    """RFC 5321, section 3.3: the envelope says to whom it goes (from memory)."""
+    message = parse_message(b"From: a@x.example\n\nhi", Envelope(None, ("hidden@x.example",)))
+
+    def holds(field: str) -> bool:
+        when = {"field": field, "test": "is", "values": ["Hidden@x.example"]}
+        rule = read_rule({"name": "r", "when": when, "then": [{"do": "flag"}]})
+        return take(rule, message).took
+
+    assert [holds(field) for field in ("recipient", "to", "cc")] == [True, False, False]

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from mnemic.core.rule_reading import read_test
 from mnemic.core.search import PREFIXES, search_terms, understand
-from mnemic.core.suggestions import suggestions
+from mnemic.core.suggestions import suggestions, term_at
 
 TODAY = date(2026, 5, 4)
 CASES = json.loads(Path(__file__).with_name("cases").joinpath("search.json").read_text("utf-8"))
@@ -111,3 +111,8 @@ def test_anything_can_be_typed_and_terms_cover_it_without_overlap(typed: str) ->
 def test_prefixes_and_values_are_offered_where_the_caret_is(typed: str, offered: list[str]) -> None:
     values = {"label": [("Very urgent", "3 messages"), ("Permit", "")]}
     assert [each.text for each in suggestions(typed, len(typed), values)] == offered
+
+
+@pytest.mark.parametrize("caret", [0, 3, 6])
+def test_the_term_is_the_one_in_which_the_caret_stands_also_at_its_ends(caret: int) -> None:
+    assert (term_at("permit  berth", caret).start, term_at("permit  berth", 7).start) == (0, 7)
