@@ -99,7 +99,7 @@ PAIRS: list[tuple[dict[str, Any], dict[str, Any], str]] = [
     (has("age", "over", "1 day"), has("age", "under", "36 hours"), ""),
     (has("size", "under", "1 KB"), has("size", "under", 2000), "brings"),
     (has("size", "over", 1000), has("size", "under", 1001), "excludes"),
-    (has("size", "over", "9 MB"), has("age", "under", "1 hour"), ""),
+    (has("age", "over", "1 day"), has("size", "under", "1 KB"), ""),
     (has("received", "after", "2026-05-04"), has("received", "after", "2026-05-03"), "brings"),
     (has("received", "on", "2026-05-04"), has("received", "before", "2026-05-05"), "brings"),
     (has("received", "after", "2026-05-04"), has("received", "on", "2026-05-04"), "excludes"),
