@@ -26,6 +26,16 @@ _PATTERN = re.compile(
 )
 
 
+#: Pieces of a value that are told: the longest tell most, and whoever asks asks for each of them.
+_MOST_PIECES = 8
+
+
+def _longest(pieces: list[str]) -> tuple[str, ...]:
+    """The longest pieces, in their order."""
+    places = sorted(range(len(pieces)), key=lambda place: -len(pieces[place]))[:_MOST_PIECES]
+    return tuple(pieces[place] for place in sorted(places) if pieces[place])
+
+
 def pieces_of_wildcard(value: str) -> tuple[str, ...]:
     """The runs of plain characters of a wildcard (RFC 5228, section 2.7.1, ``:matches``)."""
     pieces = [""]
@@ -34,13 +44,13 @@ def pieces_of_wildcard(value: str) -> tuple[str, ...]:
             pieces.append("")
         else:
             pieces[-1] += quoted or plain
-    return tuple(filter(None, pieces))
+    return _longest(pieces)
 
 
 def pieces_of_pattern(pattern: str) -> tuple[str, ...]:
     """Runs of plain characters that a text has to hold for an RE2 pattern to match somewhere.
 
-    None where it has alternatives, or anything that could mean whatever: groups are left out.
+    Nothing where it has alternatives, or what could mean whatever; groups are left out.
     """
     pieces, depth = [""], 0
     for token in _PATTERN.finditer(pattern):
@@ -56,7 +66,7 @@ def pieces_of_pattern(pattern: str) -> tuple[str, ...]:
             if kind == "none":
                 pieces[-1] = pieces[-1][:-1]
             pieces.append("")
-    return tuple(filter(None, pieces))
+    return _longest(pieces)
 
 
 _ASCII = re.compile(r"[ -~]+")
