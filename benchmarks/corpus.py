@@ -11,9 +11,10 @@ from dataclasses import dataclass
 from email.header import Header
 from functools import cache
 from quopri import encodestring
-from typing import Any, TypeAlias
+from typing import TypeAlias
 
 import numpy as np
+from numpy.typing import NDArray
 
 __all__ = ["LANGUAGES", "SENDERS", "corpus", "word"]
 
@@ -37,7 +38,7 @@ _STYLE = (
 )
 _CELL = "padding:0 12px 8px;font-family:Helvetica,Arial,sans-serif;font-size:14px;color:#333333"
 _LINK = "color:#226644;text-decoration:none;border-bottom:1px solid #226644"
-Numbers: TypeAlias = Any  # what numpy draws from
+Draw: TypeAlias = np.random.Generator
 
 
 @cache
@@ -60,18 +61,19 @@ def word(language: str, rank: int) -> str:
 
 
 @cache
-def _steps(count: int, steepness: float) -> Numbers:
+def _steps(count: int, steepness: float) -> NDArray[np.float64]:
     """The shares of the first, of the first two… of things of which few are frequent."""
     shares = 1 / np.arange(1, count + 1) ** steepness
-    return np.cumsum(shares) / shares.sum()
+    steps: NDArray[np.float64] = np.cumsum(shares) / shares.sum()
+    return steps
 
 
-def _ranks(draw: Numbers, count: int, steepness: float, size: int) -> list[int]:
+def _ranks(draw: Draw, count: int, steepness: float, size: int) -> list[int]:
     drawn = np.searchsorted(_steps(count, steepness), draw.random(size))
     return [int(rank) for rank in drawn]
 
 
-def _text(draw: Numbers, language: str, length: int) -> str:
+def _text(draw: Draw, language: str, length: int) -> str:
     words = _words(language)
     said = [words[rank] for rank in _ranks(draw, WORDS, STEEPNESS, length)]
     lines, at = [], 0
@@ -118,7 +120,7 @@ def _html(text: str, number: int) -> str:
     return f"<html><head>{_STYLE}</head><body><table>{paragraphs}<tr>{foot}</tr></table></body></html>\n"
 
 
-def _attachment(draw: Numbers, number: int) -> _Part:
+def _attachment(draw: Draw, number: int) -> _Part:
     octets = base64.encodebytes(draw.bytes(int(draw.integers(6_000, 44_000))))
     name = f"{word('en', int(draw.integers(200, 3_000)))}-{number}.{('pdf', 'xlsx', 'zip')[number % 3]}"
     kind = ("application/pdf", "application/vnd.ms-excel", "application/zip")[number % 3]
@@ -138,7 +140,7 @@ def _joined(kind: str, parts: list[_Part], number: int) -> _Part:
     return _Part(f'multipart/{kind}; boundary="{mark}"', "8bit", between + end)
 
 
-def _signature(draw: Numbers, domain: str) -> str:
+def _signature(draw: Draw, domain: str) -> str:
     made = base64.b64encode(draw.bytes(256)).decode()
     folded = "\n\t".join(made[at : at + 72] for at in range(0, len(made), 72))
     return (
@@ -147,7 +149,7 @@ def _signature(draw: Numbers, domain: str) -> str:
     )
 
 
-def _header(draw: Numbers, number: int, language: str) -> list[str]:
+def _header(draw: Draw, number: int, language: str) -> list[str]:
     (sender,), (alias,) = (_ranks(draw, size, 0.9, 1) for size in (SENDERS, ALIASES))
     name = " ".join(word(language, 300 + (sender * step) % 9_000).title() for step in (1, 7))
     domain = f"{word('en', 500 + sender % DOMAINS)}.example"

@@ -107,6 +107,7 @@ STORED = [
     condition("sent", "on", "2026-05-04"), condition("age", "under", "3 days"), condition("size", "over", "1 KB"),
     condition("attachment", "contains", "pdf"), condition("attachment_type", "is", "application/pdf"),
     condition("list", "is", "a.b"), condition("header", "contains", "permit", name="x-tag"), condition("text", "wildcard", "*berth*"),
+    condition("text", "wildcard", "*".join("*" + "b" * 999)),
     condition("recipient", "is", "tag", part="tag"), condition("to", "under", "x.example", part="domain"), condition("kind", "is", "bounce"),
     condition("cc", "contains", "ann", part="any"), condition("body", "contains", "moorings"), condition("subject", "contains", "b"),
     condition("flagged", "is", True), condition("priority", "is", "high"), condition("size", "under", "1 KB", 300),

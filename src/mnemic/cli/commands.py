@@ -203,9 +203,11 @@ def check() -> None:
     problems = list(check_database(path))
     if not problems:
         database = Database(path)
-        with database.reading() as session:
-            problems = list(check_answers(session, datetime.now(UTC)))
-        database.close()
+        try:
+            with database.reading() as session:
+                problems = list(check_answers(session, datetime.now(UTC)))
+        finally:
+            database.close()
     for each in problems:
         click.echo(each)
     if problems:

@@ -18,9 +18,7 @@ __all__ = ["Stamped", "while_unchanged"]
 Made = TypeVar("Made")
 
 #: The tables that bear one (migration 0009).
-Stamped: TypeAlias = Literal[
-    "account", "alias", "contact_address", "folder", "label", "preference", "rule"
-]
+Stamped: TypeAlias = Literal["account", "alias", "contact_address", "folder", "preference", "rule"]
 
 
 class _Known:

@@ -97,9 +97,8 @@ class _Senders:
 
 
 def _is_newer(states: MessageStates, known: _Written | None) -> bool:
-    return known is None or (
-        states.journal >= known.states.journal and states.top >= known.states.top
-    )
+    """By the journal: mail that an older reader does not see yet counts as not here."""
+    return known is None or states.journal >= known.states.journal
 
 
 def _all_written(states: MessageStates, messages: Numbers, senders: Numbers) -> _Written:

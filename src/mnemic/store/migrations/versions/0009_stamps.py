@@ -8,7 +8,7 @@ down_revision = "0008"
 branch_labels = None
 depends_on = None
 
-_TABLES = ("account", "alias", "contact_address", "folder", "label", "preference", "rule")
+_TABLES = ("account", "alias", "contact_address", "folder", "preference", "rule")
 
 
 def upgrade() -> None:
