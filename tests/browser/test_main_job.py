@@ -3,12 +3,9 @@
 import re
 import time
 from collections.abc import Callable
-from pathlib import Path
 
-import pytest
 from playwright.sync_api import Locator, Page, expect
 
-AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 NEW_MAIL = (
     b"From: Lock Keeper <keeper@stanmarsh.example>\r\nTo: tamsin@wendle-lyde.example\r\n"
     b"Subject: Key handover at Stanmarsh\r\n\r\nThe windlass is in the hut.\r\n"
@@ -147,115 +144,6 @@ def test_an_incomplete_rule_is_refused_in_words(app: Page) -> None:
     app.get_by_role("button", name="Save", exact=True).click()
     expect(app.get_by_text("Say which mail: fill in at least one condition.")).to_be_visible()
     expect(app.get_by_text("Say what happens: choose a folder or a label.")).to_be_visible()
-
-
-SETUP = [
-    "Accounts and aliases",
-    "Labels",
-    "Contacts",
-    "Import and export",
-    "Looks",
-    "Outside",
-    "Keeping and time",
-]
-
-
-def a_message(app: Page) -> None:
-    app.get_by_label("Messages").get_by_role("link").nth(1).click()
-    expect(app.get_by_role("article")).to_be_visible()
-    app.keyboard.press("w")
-    expect(app.get_by_label("If it came in now")).to_be_visible()
-
-
-def several_messages(app: Page) -> None:
-    rows = app.get_by_label("Messages").locator(".row").get_by_role("link")
-    rows.nth(1).click(modifiers=["Control"])
-    rows.nth(3).click(modifiers=["Shift"])
-    expect(app.get_by_label("What they have in common").get_by_role("button").first).to_be_visible()
-
-
-def a_rule(app: Page) -> None:
-    app.get_by_role("link", name="Rules", exact=True).click()
-    app.get_by_role("link", name=re.compile("Mooring permits")).click()
-    expect(app.get_by_test_id("takes")).to_be_visible()
-
-
-def a_rule_with_all_that_can_stand_in_it(app: Page) -> None:
-    a_rule(app)
-    app.get_by_role("button", name="+ bracket").click()
-    app.get_by_role("button", name="+ exception").click()
-    app.get_by_label(re.compile("^Unless: Condition 1: Sender")).fill("post.example")
-    for action in ("Answer it", "Colour it", "Forward it"):
-        app.get_by_role("button", name="+ action").click()
-        app.get_by_role("menuitem", name=action, exact=True).click()
-    app.get_by_role("button", name=re.compile("not saved$")).click()
-    app.get_by_label("Taken").get_by_role("button").first.click()
-    expect(app.get_by_label("The message, beside the rule")).to_be_visible()
-
-
-def versions(app: Page) -> None:
-    a_rule(app)
-    app.locator(".el-switch").click()
-    app.get_by_role("button", name="More for this rule").click()
-    app.get_by_role("menuitem", name="Earlier versions").click()
-    expect(app.get_by_role("button", name="Bring it back")).to_be_visible()
-
-
-def a_filtered_line(app: Page) -> None:
-    a_rule(app)
-    app.get_by_label("Filter the line").fill("file")
-    app.get_by_label("Rules that fit").get_by_role("link").first.click(modifiers=["Control"])
-
-
-def history(app: Page) -> None:
-    app.get_by_role("link", name="History", exact=True).click()
-    app.get_by_role("button", name=re.compile("messages flagged")).click()
-    expect(app.get_by_label("Messages of this run")).to_be_visible()
-
-
-def a_catch_up(app: Page) -> None:
-    a_rule(app)
-    app.get_by_role("button", name="More for this rule").click()
-    app.get_by_role("menuitem", name=re.compile("^Catch up some")).click()
-    expect(app.get_by_text("Nothing has happened yet")).to_be_visible()
-
-
-@pytest.fixture
-def violations(app: Page) -> Callable[[], list[object]]:
-    """The rules of axe that what is shown breaks, by day and in the dark, each with where."""
-
-    def look() -> list[object]:
-        told: list[object] = []
-        for looks in ("light", "dark"):
-            app.emulate_media(color_scheme=looks)
-            app.wait_for_timeout(300)
-            app.evaluate(AXE.read_text("utf-8"))
-            found = app.evaluate("axe.run(document, {iframes: false}).then(r => r.violations)")
-            told += [(looks, v["id"], [node["html"][:200] for node in v["nodes"]]) for v in found]
-        return told
-
-    return look
-
-
-SHOWN = [a_message, several_messages, a_rule, a_rule_with_all_that_can_stand_in_it, versions, a_filtered_line, history, a_catch_up]  # fmt: skip
-
-
-@pytest.mark.parametrize("show", SHOWN)
-def test_no_accessibility_rule_of_axe_is_broken(
-    app: Page, show: Callable[[Page], None], violations: Callable[[], list[object]]
-) -> None:
-    show(app)
-    assert violations() == []
-
-
-def test_no_accessibility_rule_of_axe_is_broken_in_setup(
-    app: Page, violations: Callable[[], list[object]]
-) -> None:
-    app.get_by_role("link", name="Setup", exact=True).click()
-    for part in SETUP:
-        app.get_by_role("link", name=part, exact=True).click()
-        expect(app.get_by_role("heading", name=part)).to_be_visible()
-        assert violations() == [], part
 
 
 def test_light_or_dark_is_as_the_system_has_it_or_as_it_was_chosen(app: Page) -> None:

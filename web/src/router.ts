@@ -2,6 +2,14 @@ import { createRouter, createWebHistory } from 'vue-router'
 
 import MailView from './views/MailView.vue'
 
+const NAMES: Record<string, string> = {
+  find: 'Found',
+  history: 'History',
+  mail: 'Mail',
+  rules: 'Rules',
+  setup: 'Setup',
+}
+
 /** Every folder, message and rule has its own address, so that a reload keeps the place. */
 export const router = createRouter({
   history: createWebHistory(),
@@ -30,4 +38,8 @@ export const router = createRouter({
     },
     { path: '/:rest(.*)', redirect: '/mail' },
   ],
+})
+
+router.afterEach((to) => {
+  document.title = `${NAMES[String(to.name)] ?? 'Mail'} · Mnemic`
 })

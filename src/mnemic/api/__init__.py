@@ -17,6 +17,7 @@ from mnemic.api.labels import labels_blueprint
 from mnemic.api.line import line_blueprint
 from mnemic.api.mailbox import mailbox_blueprint
 from mnemic.api.messages import messages_blueprint
+from mnemic.api.news import news_blueprint
 from mnemic.api.open_message import open_message_blueprint
 from mnemic.api.outside import outside_blueprint
 from mnemic.api.own_pages import BODY_LIMIT
@@ -43,6 +44,7 @@ def _blueprints(
         folders_blueprint(database),
         labels_blueprint(database),
         messages_blueprint(database),
+        news_blueprint(database),
         open_message_blueprint(database),
         changes_blueprint(database),
         find_blueprint(database),

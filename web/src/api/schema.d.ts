@@ -176,6 +176,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/news": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Since the last look */
+        get: operations["news_news_api_news_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/messages/{message_id}": {
         parameters: {
             query?: never;
@@ -1335,6 +1352,26 @@ export interface components {
             done: string[];
             /** Not Done */
             not_done: string[];
+        };
+        /**
+         * NewsOut
+         * @description What came on the day of the last look or later, 30 days back at most.
+         *
+         *     ``taken``: rules took so many of it; ``waiting``: so many lie in the inbox. Whole days, so that
+         *     Find can list the same mail: those from ``day`` on.
+         */
+        NewsOut: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Came */
+            came: number;
+            /** Taken */
+            taken: number;
+            /** Waiting */
+            waiting: number;
         };
         /**
          * OpenMessageOut
@@ -3730,6 +3767,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MessagesOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    news_news_api_news_get: {
+        parameters: {
+            query: {
+                /** @description a moment like 2026-05-04T09:30:00Z */
+                since: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewsOut"];
                 };
             };
             /** @description Unprocessable Entity */

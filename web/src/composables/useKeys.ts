@@ -15,6 +15,11 @@ function inTextField(event: KeyboardEvent): boolean {
   return target.isContentEditable || ['TEXTAREA', 'SELECT'].includes(target.tagName)
 }
 
+/** What asks for an answer, or lies over the view, has its own keys. */
+function isOver(event: KeyboardEvent): boolean {
+  return event.target instanceof Element && event.target.closest('[aria-modal="true"]') !== null
+}
+
 /** Names are those of KeyboardEvent.key, in lower case; "ctrl+" or "shift+" before one. */
 export function useKeys(keys: Keys): void {
   // Captured on the way down: some inputs keep the keys they know to themselves.
@@ -23,7 +28,7 @@ export function useKeys(keys: Keys): void {
     const name = event.key.toLowerCase()
     const shifted = event.shiftKey && !control ? keys[`shift+${name}`] : undefined
     const found = shifted ?? keys[control ? `ctrl+${name}` : name]
-    if (!found || event.altKey) return
+    if (!found || event.altKey || isOver(event)) return
     const { outsideText, do: action } =
       typeof found === 'function' ? { outsideText: !control, do: found } : found
     if (outsideText && inTextField(event)) return

@@ -28,6 +28,15 @@ export function countSaying(count: number, one: string, many = `${one}s`): strin
   return `${count.toLocaleString('en-GB')} ${count === 1 ? one : many}`
 }
 
+/** Short of time the server says "at least"; a thousand is enough to know. */
+const AT_ONCE = 1000
+
+/** How many were found, where the server may not have looked at all of the mail. */
+export function foundSaying(found: number, whole: boolean): string {
+  if (whole) return found.toLocaleString('en-GB')
+  return `${Math.min(found, AT_ONCE).toLocaleString('en-GB')}+`
+}
+
 const DAY = 86_400_000
 
 function startOfDay(date: Date): number {

@@ -57,6 +57,14 @@ export const useActs = defineStore('acts', () => {
     fading.start()
   }
 
+  /** A notice that is looked into stands as long as that; then its time begins again. */
+  function hold(): void {
+    fading.stop()
+  }
+  function release(): void {
+    if (notice.value) fading.start()
+  }
+
   function fail(error: unknown): void {
     tell({ saying: error instanceof Error ? error.message : String(error), failed: true })
   }
@@ -135,5 +143,19 @@ export const useActs = defineStore('acts', () => {
     notice.value = undefined
   }
 
-  return { notice, offers, next, tell, fail, attempt, asking, act, undo, undoNext, dismiss }
+  return {
+    notice,
+    offers,
+    next,
+    tell,
+    hold,
+    release,
+    fail,
+    attempt,
+    asking,
+    act,
+    undo,
+    undoNext,
+    dismiss,
+  }
 })

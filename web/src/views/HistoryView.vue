@@ -187,4 +187,34 @@ li.running {
 .details {
   grid-column: 2 / -1;
 }
+
+@media (min-width: 1100px) {
+  .history > * {
+    max-width: 1100px;
+  }
+}
+
+@media (max-width: 699px) {
+  .history {
+    padding: 12px 14px 24px;
+  }
+
+  li,
+  li.running {
+    grid-template-columns: 44px minmax(0, 1fr) auto;
+  }
+
+  .saying {
+    grid-column: 2 / -1;
+  }
+
+  .many {
+    grid-column: 2;
+    text-align: left;
+  }
+
+  .details {
+    grid-column: 1 / -1;
+  }
+}
 </style>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, ref, watch } from 'vue'
+import { computed, defineAsyncComponent, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { api, content, type Which } from '@/api/client'
@@ -8,8 +8,10 @@ import CommonFacts from '@/components/mail/CommonFacts.vue'
 import MessageList from '@/components/mail/MessageList.vue'
 import OpenMessage from '@/components/mail/OpenMessage.vue'
 import PlaceList from '@/components/mail/PlaceList.vue'
+import AsidePane from '@/components/shell/AsidePane.vue'
 import { useKeys } from '@/composables/useKeys'
 import type { Place } from '@/composables/useMessages'
+import { useNarrow } from '@/composables/useRoom'
 import { monthsBack, type Month } from '@/mail/months'
 import { countSaying, spokenPath } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
@@ -78,7 +80,7 @@ const mayNarrow = computed(
   () => /\bkind:/.test(find.value) && !/\b(on|before|after):/.test(find.value),
 )
 const months = computed(() => monthsBack(new Date()))
-async function narrow({ terms }: Month): Promise<void> {
+async function toMonth({ terms }: Month): Promise<void> {
   await router.replace({ name: 'find', query: { find: `${find.value.trim()} ${terms}` } })
 }
 
@@ -125,6 +127,48 @@ const chosenMail = computed(() => {
 })
 watch(message, () => (catchingUp.value = false))
 
+/** Where one pane is all there is room for: places come over it, and what is opened takes its place. */
+const narrow = useNarrow()
+const places = ref(false)
+const sharing = ref(false)
+const home = ref(false)
+watch([() => route.fullPath, narrow], () => {
+  places.value = sharing.value = home.value = false
+})
+watch(
+  () => selected.value?.count,
+  () => (sharing.value = false),
+)
+type Shown = 'catch-up' | 'common' | 'message' | 'home'
+const beside = computed<Shown>(() => {
+  if (catchingUp.value) return 'catch-up'
+  if ((selected.value?.count ?? 0) > 1) return 'common'
+  return shown.value === undefined ? 'home' : 'message'
+})
+/** What takes the place of the list; nothing where there is room for both. */
+const instead = computed<Shown | undefined>(() => {
+  if (!narrow.value) return undefined
+  if (catchingUp.value) return 'catch-up'
+  if (sharing.value && beside.value === 'common') return 'common'
+  if (message.value !== undefined && !selected.value) return 'message'
+  return home.value || !hasMail.value ? 'home' : undefined
+})
+const hasMail = computed(() => !mailbox.ready || mailbox.folders.some((folder) => folder.total > 0))
+
+/** Back to the list, and to the row that was left. */
+async function toList(): Promise<void> {
+  const id = message.value
+  catchingUp.value = sharing.value = home.value = false
+  await router.push(addressOf(undefined))
+  await nextTick()
+  document.querySelector<HTMLElement>(`[data-message="${id ?? ''}"] a`)?.focus()
+}
+watch(instead, async (now) => {
+  if (!now) return
+  await nextTick()
+  document.querySelector<HTMLElement>('.instead')?.focus({ preventScroll: true })
+})
+
 const common = ref<{ makeRule: () => Promise<void> }>()
 const opened = ref<{ makeRule: () => Promise<void>; why: () => void; enter: () => void }>()
 useKeys({
@@ -146,7 +190,10 @@ useKeys({
     } else target.click()
   },
   delete: () => void list.value?.trash(),
-  m: () => void (common.value ?? opened.value)?.makeRule(),
+  m: () => {
+    if (narrow.value && beside.value === 'common') sharing.value = true
+    void (common.value ?? opened.value)?.makeRule()
+  },
   w: () => opened.value?.why(),
   escape: () => {
     if (list.value?.anySelected()) list.value.clear()
@@ -156,27 +203,55 @@ useKeys({
 </script>
 
 <template>
-  <main class="mail">
-    <PlaceList :kind="kind" :place="kind === 'find' ? undefined : placeId">
-      <template #end>
-        <AtHand
-          :which="selected?.which ?? place"
-          :on="onWhat"
-          :selected="!!selected"
-          @catch-up="catchingUp = true"
-        />
-      </template>
-    </PlaceList>
+  <main class="mail" :class="{ narrow }">
+    <h1 class="visually-hidden">Mail</h1>
+    <AsidePane v-model="places" title="Folders and labels" from="left">
+      <PlaceList :kind="kind" :place="kind === 'find' ? undefined : placeId">
+        <template #end>
+          <AtHand
+            :which="selected?.which ?? place"
+            :on="onWhat"
+            :selected="!!selected"
+            @catch-up="((catchingUp = true), (places = false))"
+          />
+        </template>
+      </PlaceList>
+    </AsidePane>
     <MessageList
       ref="list"
+      :class="{ behind: instead }"
       :title="title"
       :place="place"
       :current="message"
       :address-of="addressOf"
       @selected="(which, count) => (selected = which && { which, count })"
     >
-      <template v-if="kind === 'find'" #head>
-        <p class="from-search">
+      <template v-if="narrow" #before>
+        <button class="text-button" type="button" aria-haspopup="dialog" @click="places = true">
+          ☰ Folders
+        </button>
+      </template>
+      <template v-if="narrow" #selected>
+        <button
+          v-if="beside === 'common'"
+          class="text-button"
+          type="button"
+          title="M"
+          @click="sharing = true"
+        >
+          Make a rule
+        </button>
+        <button class="text-button" type="button" aria-haspopup="dialog" @click="places = true">
+          At hand…
+        </button>
+      </template>
+      <template #head>
+        <p v-if="narrow" class="thumb-row">
+          <button class="text-button" type="button" @click="home = true">
+            Since your last look
+          </button>
+        </p>
+        <p v-if="kind === 'find'" class="from-search">
           <button class="text-button" type="button" @click="ruleFromSearch">
             Make a rule from this search
           </button>
@@ -186,7 +261,7 @@ useKeys({
               :key="each.label"
               class="text-button"
               type="button"
-              @click="narrow(each)"
+              @click="toMonth(each)"
             >
               {{ each.label }}
             </button>
@@ -194,44 +269,98 @@ useKeys({
         </p>
       </template>
     </MessageList>
-    <CatchUpPane
-      v-if="catchingUp"
-      :rule-ids="rulesOn"
-      :mail="chosenMail"
-      back="Back to the mail"
-      @close="catchingUp = false"
-    />
-    <CommonFacts
-      v-else-if="selected && selected.count > 1"
-      ref="common"
-      :which="selected.which"
-      :count="selected.count"
-    />
-    <OpenMessage
-      v-else-if="shown !== undefined"
-      :id="shown"
-      ref="opened"
-      :peek="shown !== message"
-      @moved="list?.moveOn()"
-    />
-    <FirstSteps v-else />
+    <div
+      v-if="!narrow || instead"
+      class="beside"
+      :class="{ instead }"
+      :tabindex="instead ? -1 : undefined"
+    >
+      <p v-if="instead && instead !== 'catch-up'" class="back thumb-row">
+        <button class="text-button" type="button" @click="toList">← {{ title }}</button>
+      </p>
+      <CatchUpPane
+        v-if="(instead ?? beside) === 'catch-up'"
+        :rule-ids="rulesOn"
+        :mail="chosenMail"
+        back="Back to the mail"
+        @close="catchingUp = false"
+      />
+      <CommonFacts
+        v-else-if="(instead ?? beside) === 'common' && selected"
+        ref="common"
+        :which="selected.which"
+        :count="selected.count"
+      />
+      <OpenMessage
+        v-else-if="(instead ?? beside) === 'message' && shown !== undefined"
+        :id="shown"
+        ref="opened"
+        :peek="shown !== message"
+        @moved="list?.moveOn()"
+      />
+      <FirstSteps v-else />
+    </div>
   </main>
 </template>
 
 <style scoped>
 .mail {
   display: grid;
-  grid-template-columns: 216px 400px minmax(0, 1fr);
+  grid-template: minmax(0, 1fr) / 216px 400px minmax(0, 1fr);
 }
 
-.mail > * {
+.mail.narrow {
+  grid-template-columns: minmax(0, 1fr);
+}
+
+.mail.narrow > :not(h1) {
+  grid-area: 1 / 1;
+}
+
+.mail > *,
+.beside > * {
   min-height: 0;
+}
+
+.beside {
+  display: grid;
+  grid-template: minmax(0, 1fr) / minmax(0, 1fr);
+}
+
+.beside.instead {
+  display: flex;
+  flex-direction: column;
+  background: var(--sheet);
+}
+
+.beside.instead > :last-child {
+  flex: 1;
+}
+
+.instead:focus-visible {
+  outline: none;
+}
+
+/* It keeps its place in the list for when it is gone back to. */
+.behind {
+  visibility: hidden;
+}
+
+.back {
+  padding: 4px 14px;
+  border-bottom: 1px solid var(--line-soft);
 }
 
 .from-search {
   display: flex;
   flex-wrap: wrap;
-  gap: 0 14px;
+  gap: 4px 14px;
   padding-top: 2px;
+}
+
+@media (min-width: 1600px) {
+  .mail:not(.narrow) {
+    grid-template-columns: 256px 480px minmax(0, 1fr);
+  }
 }
 </style>

@@ -3,13 +3,18 @@ import { computed, onScopeDispose, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import CatchUpPane from '@/components/rules/CatchUpPane.vue'
+import CountsBar from '@/components/rules/CountsBar.vue'
 import RehearsalPane from '@/components/rules/RehearsalPane.vue'
 import RuleEditor from '@/components/rules/RuleEditor.vue'
 import RuleLine from '@/components/rules/RuleLine.vue'
 import VersionsPane from '@/components/rules/VersionsPane.vue'
+import AsidePane from '@/components/shell/AsidePane.vue'
+import { useAtRest } from '@/composables/useAtRest'
 import { useRehearsal } from '@/composables/useRehearsal'
+import { useNarrow } from '@/composables/useRoom'
 import { isComplete } from '@/rules/actions'
 import { destinationOf, thenOf } from '@/rules/draft'
+import { countSaying, foundSaying } from '@/rules/sayings'
 import { useLine } from '@/stores/line'
 import { useMailbox } from '@/stores/mailbox'
 import { useWorkbench } from '@/stores/workbench'
@@ -57,6 +62,13 @@ const { rehearsal, failure, running } = useRehearsal(
   () => workbench.ruleId,
 )
 
+const atRest = useAtRest(() => {
+  const now = rehearsal.value
+  if (!now || running.value) return ''
+  const [takes, nearly] = [now.takes, now.nearly].map((each) => foundSaying(each, now.whole))
+  return `The rule takes ${takes ?? ''}, nearly ${nearly ?? ''}`
+})
+
 line.watching = true
 onScopeDispose(() => (line.watching = false))
 const findings = computed(() => line.findings.filter((each) => each.rule_id === workbench.ruleId))
@@ -71,36 +83,102 @@ watch(
     catchUp.value = []
   },
 )
+
+/** Where there is room for the rule alone, the line and what comes of the rule lie over it. */
+const narrow = useNarrow()
+const lineOpen = ref(false)
+const sheetOpen = ref(false)
+watch(
+  () => route.params['rule'],
+  (now, before) => {
+    // Whoever comes without a rule in mind chooses one.
+    if (!now && before === undefined) lineOpen.value = narrow.value && mailbox.rules.length > 1
+    else if (before) lineOpen.value = sheetOpen.value = false
+  },
+  { immediate: true },
+)
+function chooseCatchUp(ids: number[]): void {
+  catchUp.value = ids
+  if (ids.length) [lineOpen.value, sheetOpen.value] = [false, true]
+}
+function showVersions(): void {
+  versions.value = sheetOpen.value = true
+}
+const sheetTitle = computed(() => {
+  if (catchUp.value.length) return 'Catch-up'
+  return versions.value && stored.value ? 'Earlier versions' : 'Rehearsal'
+})
 </script>
 
 <template>
   <main class="rules">
     <h1 class="visually-hidden">Rules</h1>
-    <RuleLine @catch-up="(ids) => (catchUp = ids)" />
+    <p class="visually-hidden" role="status">{{ atRest }}</p>
+    <p v-if="narrow" class="strip thumb-row">
+      <button class="text-button" type="button" aria-haspopup="dialog" @click="lineOpen = true">
+        ☰ The line: {{ countSaying(mailbox.rules.length, 'rule') }}
+      </button>
+      <RouterLink class="text-button" to="/rules/new" title="New rule (N)">New rule</RouterLink>
+    </p>
+    <AsidePane v-model="lineOpen" title="The line" from="left">
+      <RuleLine @catch-up="chooseCatchUp" />
+    </AsidePane>
     <RuleEditor
       :rehearsal="rehearsal"
       :stored="stored"
-      @versions="versions = true"
-      @catch-up="catchUp = stored ? [stored.id] : []"
+      @versions="showVersions"
+      @catch-up="chooseCatchUp(stored ? [stored.id] : [])"
     />
-    <CatchUpPane v-if="catchUp.length" :rule-ids="catchUp" back="Rehearsal" @close="catchUp = []" />
-    <VersionsPane v-else-if="versions && stored" :id="stored.id" @close="versions = false" />
-    <RehearsalPane
-      v-else
-      :rehearsal="rehearsal"
-      :failure="failure"
-      :running="running"
-      :bracket="workbench.draft.when.bracket"
-      :goes="destinationOf(workbench.draft)"
-      :acts="thenOf(workbench.draft).some(isComplete)"
-      :findings="findings"
-    />
+    <CountsBar v-if="narrow" :rehearsal="rehearsal" :running="running" @open="sheetOpen = true" />
+    <AsidePane v-model="sheetOpen" :title="sheetTitle" from="below">
+      <CatchUpPane
+        v-if="catchUp.length"
+        :rule-ids="catchUp"
+        back="Rehearsal"
+        @close="catchUp = []"
+      />
+      <VersionsPane v-else-if="versions && stored" :id="stored.id" @close="versions = false" />
+      <RehearsalPane
+        v-else
+        :rehearsal="rehearsal"
+        :failure="failure"
+        :running="running"
+        :bracket="workbench.draft.when.bracket"
+        :goes="destinationOf(workbench.draft)"
+        :acts="thenOf(workbench.draft).some(isComplete)"
+        :findings="findings"
+      />
+    </AsidePane>
   </main>
 </template>
 
 <style scoped>
 .rules {
   display: grid;
-  grid-template-columns: 296px minmax(0, 564px) minmax(0, 1fr);
+  grid-template: minmax(0, 1fr) / 280px minmax(0, 600px) minmax(0, 1fr);
+}
+
+.strip {
+  display: flex;
+  justify-content: space-between;
+  gap: 14px;
+  padding: 4px 14px;
+  border-bottom: 1px solid var(--line);
+}
+
+.strip a {
+  text-decoration: none;
+}
+
+@media (max-width: 1099px) {
+  .rules {
+    grid-template: auto minmax(0, 1fr) auto / minmax(0, 1fr);
+  }
+}
+
+@media (min-width: 1600px) {
+  .rules {
+    grid-template-columns: 320px minmax(0, 640px) minmax(0, 1fr);
+  }
 }
 </style>

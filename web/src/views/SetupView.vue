@@ -154,4 +154,70 @@ const part = computed(() => PARTS.find((each) => each.key === route.params['part
 .setup .failure {
   color: var(--brick);
 }
+
+@media (max-width: 699px) {
+  .setup {
+    display: block;
+    overflow-y: auto;
+  }
+
+  .setup > nav {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 2px;
+    padding: 6px;
+  }
+
+  .setup .part {
+    padding: 7px 10px;
+  }
+
+  .setup .sheet {
+    overflow: visible;
+    padding: 12px 14px 24px;
+    border-width: 1px 0 0;
+  }
+
+  .setup form {
+    grid-template-columns: minmax(0, 1fr);
+  }
+
+  .setup form > label {
+    line-height: 20px;
+  }
+
+  .setup form > .wide {
+    grid-column: 1;
+    flex-wrap: wrap;
+  }
+
+  /* Each row of a table is told one cell below the other. */
+  .setup table,
+  .setup tbody,
+  .setup tr,
+  .setup td {
+    display: block;
+    width: auto;
+  }
+
+  .setup thead {
+    display: none;
+  }
+
+  .setup tr {
+    padding: 6px 0;
+    border-bottom: 1px solid var(--line-soft);
+  }
+
+  .setup td .text-button {
+    margin-block: 0;
+  }
+
+  .setup td,
+  .setup td.does {
+    padding: 2px 0;
+    border: 0;
+    text-align: left;
+  }
+}
 </style>

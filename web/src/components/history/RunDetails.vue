@@ -84,7 +84,7 @@ li {
   display: grid;
   grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) 84px;
   gap: 12px;
-  padding: 3px 0;
+  padding: 3px 4px 3px 0;
 }
 
 .subject {
@@ -95,5 +95,16 @@ li {
 .changes,
 .hint {
   color: var(--ink-soft);
+}
+
+@media (max-width: 699px) {
+  li {
+    grid-template-columns: minmax(0, 1fr) 84px;
+    gap: 2px 12px;
+  }
+
+  .changes {
+    grid-area: 2 / 1 / 3 / -1;
+  }
 }
 </style>

@@ -109,4 +109,10 @@ li {
 button {
   text-align: left;
 }
+
+@media (max-width: 699px), (pointer: coarse) {
+  li {
+    padding-block: 12px;
+  }
+}
 </style>

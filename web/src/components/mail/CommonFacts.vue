@@ -120,6 +120,7 @@ h2 {
 
 ul {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 6px;
   margin: 14px 0 18px;
 }
@@ -127,12 +128,19 @@ ul {
 li,
 .make {
   display: flex;
+  flex-wrap: wrap;
   gap: 12px;
   align-items: center;
 }
 
 .fact {
-  max-width: 420px;
+  max-width: min(420px, 100%);
   padding: 4px 10px;
+}
+
+@media (max-width: 699px) {
+  .common {
+    padding-inline: 14px;
+  }
 }
 </style>

@@ -4,6 +4,7 @@ import { useRouter } from 'vue-router'
 
 import type { OpenMessage, Test } from '@/api/client'
 import { useRehearsal } from '@/composables/useRehearsal'
+import { useHandheld } from '@/composables/useRoom'
 import { whenOfFacts } from '@/rules/facts'
 import { countSaying } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
@@ -15,9 +16,15 @@ const workbench = useWorkbench()
 const router = useRouter()
 
 const picked = ref<readonly number[]>([])
+/** In the hand the message comes first: its facts are spread out when they are asked for. */
+const handheld = useHandheld()
+const spread = ref(false)
 watch(
   () => props.message.id,
-  () => (picked.value = []),
+  () => {
+    picked.value = []
+    spread.value = false
+  },
 )
 
 const facts = computed(() => props.message.facts.map((fact, index) => ({ ...fact, index })))
@@ -49,50 +56,56 @@ defineExpose({ makeRule })
 
 <template>
   <section class="facts" aria-label="Facts">
-    <p class="pieces">
-      <button
-        v-for="fact in pieces"
-        :key="fact.index"
-        class="fact"
-        type="button"
-        :aria-pressed="picked.includes(fact.index)"
-        :title="fact.text"
-        @click="toggle(fact.index)"
-      >
-        <span class="about">{{ fact.about }}</span>
-        <span class="text one-line">{{ fact.text }}</span>
-        <span v-if="picked.includes(fact.index)" aria-hidden="true">✓</span>
-      </button>
+    <p v-if="handheld && !spread" class="make">
+      <el-button aria-expanded="false" @click="spread = true">Make a rule…</el-button>
+      <span>from its facts</span>
     </p>
-    <p v-if="words.length" class="words">
-      <span class="about">subject</span>
-      <button
-        v-for="fact in words"
-        :key="fact.index"
-        class="fact word"
-        type="button"
-        :aria-pressed="picked.includes(fact.index)"
-        @click="toggle(fact.index)"
-      >
-        {{ fact.text }}
-      </button>
-    </p>
-    <p class="make">
-      <el-button :type="picked.length ? 'primary' : 'default'" title="M" @click="makeRule">
-        {{
-          picked.length ? `Make a rule from ${countSaying(picked.length, 'fact')}` : 'Make a rule'
-        }}
-      </el-button>
-      <!-- A count of other facts than those picked would mislead: it waits for its own. -->
-      <span v-if="picked.length" role="status">
-        {{
-          running || !rehearsal
-            ? 'counting…'
-            : `takes ${countSaying(rehearsal.takes, 'message')} already here`
-        }}
-      </span>
-      <span v-else>Pick the facts that tell this kind of mail.</span>
-    </p>
+    <template v-else>
+      <p class="pieces">
+        <button
+          v-for="fact in pieces"
+          :key="fact.index"
+          class="fact"
+          type="button"
+          :aria-pressed="picked.includes(fact.index)"
+          :title="fact.text"
+          @click="toggle(fact.index)"
+        >
+          <span class="about">{{ fact.about }}</span>
+          <span class="text one-line">{{ fact.text }}</span>
+          <span v-if="picked.includes(fact.index)" aria-hidden="true">✓</span>
+        </button>
+      </p>
+      <p v-if="words.length" class="words">
+        <span class="about">subject</span>
+        <button
+          v-for="fact in words"
+          :key="fact.index"
+          class="fact word"
+          type="button"
+          :aria-pressed="picked.includes(fact.index)"
+          @click="toggle(fact.index)"
+        >
+          {{ fact.text }}
+        </button>
+      </p>
+      <p class="make">
+        <el-button :type="picked.length ? 'primary' : 'default'" title="M" @click="makeRule">
+          {{
+            picked.length ? `Make a rule from ${countSaying(picked.length, 'fact')}` : 'Make a rule'
+          }}
+        </el-button>
+        <!-- A count of other facts than those picked would mislead: it waits for its own. -->
+        <span v-if="picked.length" role="status">
+          {{
+            running || !rehearsal
+              ? 'counting…'
+              : `takes ${countSaying(rehearsal.takes, 'message')} already here`
+          }}
+        </span>
+        <span v-else>Pick the facts that tell this kind of mail.</span>
+      </p>
+    </template>
   </section>
 </template>
 
@@ -127,5 +140,11 @@ defineExpose({ makeRule })
   border-style: dashed;
   border-radius: 4px;
   font: 15px/22px var(--type-mail);
+}
+
+@media (max-width: 699px) {
+  .facts {
+    padding-inline: 14px;
+  }
 }
 </style>

@@ -9,6 +9,8 @@ import { countSaying } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
 import { useMailbox } from '@/stores/mailbox'
 
+import SinceLastLook from './SinceLastLook.vue'
+
 const acts = useActs()
 const mailbox = useMailbox()
 const here = Intl.DateTimeFormat().resolvedOptions().timeZone
@@ -79,6 +81,7 @@ async function saveZone(): Promise<void> {
 
 <template>
   <section class="steps" :aria-label="steps.length ? 'First steps' : undefined">
+    <SinceLastLook v-if="hasMail" />
     <p v-if="!steps.length" class="hint">
       Choose a message to read it here. Arrow keys go from one to the next; ? shows all keys.
     </p>

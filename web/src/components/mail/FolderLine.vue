@@ -119,7 +119,6 @@ async function moveInto(key: string): Promise<void> {
 .due {
   flex: 1 0 100%;
   margin-right: -24px;
-  white-space: nowrap;
   color: var(--marigold);
   font-size: 12px;
   line-height: 16px;

@@ -50,8 +50,7 @@ async function open(kind: string): Promise<void> {
 .kinds {
   display: flex;
   flex-wrap: wrap;
-  gap: 0 14px;
-  padding-top: 2px;
+  gap: 4px 14px;
 }
 
 .kinds button {
@@ -61,5 +60,12 @@ async function open(kind: string): Promise<void> {
 .kinds b {
   color: var(--ink-soft);
   font-weight: 500;
+}
+
+@media (max-width: 699px), (pointer: coarse) {
+  .kinds button {
+    padding-block: 6px;
+    margin-block: 0;
+  }
 }
 </style>

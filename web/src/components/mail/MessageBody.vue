@@ -33,7 +33,7 @@ const unsubscribe = computed(() => props.message.unsubscribe)
 </script>
 
 <template>
-  <p class="line">
+  <p class="line thumb-row">
     <span class="ways" role="group" aria-label="How to show it">
       <button
         v-for="[key, label] in ways"
@@ -197,7 +197,7 @@ iframe {
   font: 16.5px/25px var(--type-mail);
   white-space: pre-wrap;
   overflow-wrap: anywhere;
-  max-width: 680px;
+  max-width: calc(64ch + 56px);
 }
 
 .headers {
@@ -210,5 +210,17 @@ iframe {
 
 dt {
   color: var(--ink-soft);
+}
+
+@media (max-width: 699px) {
+  iframe {
+    margin-inline: 0;
+  }
+
+  .line,
+  .text,
+  .headers {
+    padding-inline: 14px;
+  }
 }
 </style>

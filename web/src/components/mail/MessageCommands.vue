@@ -77,7 +77,7 @@ function more(command: More): void {
 </script>
 
 <template>
-  <div class="commands" role="toolbar" aria-label="What to do with it">
+  <div class="commands thumb-row" role="toolbar" aria-label="What to do with it">
     <button v-if="inTrash" class="text-button" type="button" @click="plain('restore')">
       Restore
     </button>
@@ -236,7 +236,7 @@ function more(command: More): void {
 .commands {
   display: flex;
   flex-wrap: wrap;
-  gap: 2px 14px;
+  gap: 4px 14px;
   align-items: center;
 }
 

@@ -3,8 +3,10 @@ import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
 import type { Message, Which } from '@/api/client'
+import { useAtRest } from '@/composables/useAtRest'
 import { ROW, useDayRows } from '@/composables/useDayRows'
 import { useMessages, type Place } from '@/composables/useMessages'
+import { useHandheld } from '@/composables/useRoom'
 import { useSelection } from '@/composables/useSelection'
 import { startDrag } from '@/mail/drag'
 import { countSaying, dayInSentence } from '@/rules/sayings'
@@ -28,6 +30,7 @@ const emit = defineEmits<{ selected: [which: Which | undefined, count: number] }
 const mailbox = useMailbox()
 const acts = useActs()
 const router = useRouter()
+const handheld = useHandheld()
 const { at, indexOf, need, pages, total, whole, loading, failure, problems, unfinished } =
   useMessages(
     () => props.place,
@@ -152,6 +155,11 @@ const emptySaying = computed(() => {
   const another = `A rule can ${folder.value ? 'file mail here' : 'put this label on'}, and messages can be dragged onto it.`
   return `Nothing here. ${(role && COMES_HERE[role]) || another}`
 })
+/** What a search found is told once its words are at rest. */
+const atRest = useAtRest(() => {
+  if (!props.place || !('find' in props.place) || loading.value) return ''
+  return total.value ? `Found ${countSaying(total.value, 'message')}` : emptySaying.value
+})
 const exportQuery = computed(() =>
   new URLSearchParams(
     Object.entries(props.place ?? {}).map(([key, value]) => [key, String(value)]),
@@ -181,9 +189,10 @@ defineExpose({
 
 <template>
   <section class="list" aria-label="Messages">
+    <p class="visually-hidden" role="status">{{ atRest }}</p>
     <header v-if="selection.count.value">
-      <div class="line">
-        <h1 class="one-line">{{ selection.count.value.toLocaleString('en-GB') }} selected</h1>
+      <div class="line thumb-row">
+        <h2 class="one-line">{{ selection.count.value.toLocaleString('en-GB') }} selected</h2>
         <button
           v-if="whole && !selection.all.value && selection.count.value < total"
           class="text-button"
@@ -196,6 +205,7 @@ defineExpose({
         <button class="text-button" type="button" title="Esc" @click="selection.clear">
           Select none
         </button>
+        <slot name="selected"></slot>
       </div>
       <MessageCommands
         v-if="selection.which.value"
@@ -207,11 +217,12 @@ defineExpose({
       />
     </header>
     <header v-else>
-      <div class="line">
-        <h1 class="one-line">{{ title }}</h1>
+      <div class="line thumb-row">
+        <slot name="before"></slot>
+        <h2 class="one-line">{{ title }}</h2>
         <p>
           {{ whole ? '' : 'At least ' }}{{ loading && !total ? '' : countSaying(total, 'message')
-          }}<template v-if="total">, newest first</template>
+          }}<template v-if="total && !handheld">, newest first</template>
         </p>
       </div>
       <slot name="head"></slot>
@@ -238,9 +249,9 @@ defineExpose({
           :style="{ transform: `translateY(${row.start}px)`, height: `${row.size}px` }"
           @dragstart="(event) => at(row.index) && drag(event, at(row.index)!)"
         >
-          <h2 v-if="row.index > 0 && row.size > ROW && beginning(row.index)">
+          <h3 v-if="row.index > 0 && row.size > ROW && beginning(row.index)">
             {{ beginning(row.index) }}
-          </h2>
+          </h3>
           <div v-else-if="row.index === 0" class="first"></div>
           <MessageRow
             v-if="at(row.index)"
@@ -286,10 +297,15 @@ header {
   display: flex;
   justify-content: space-between;
   align-items: baseline;
-  gap: 12px;
+  gap: 4px 12px;
+  margin-bottom: 4px;
 }
 
-h1 {
+.line:has(.text-button + .text-button) {
+  flex-wrap: wrap;
+}
+
+.line h2 {
   font-size: 15px;
   font-weight: 700;
 }
@@ -299,7 +315,9 @@ header p,
   color: var(--ink-soft);
 }
 
-.line p {
+.line p,
+.line :deep(.text-button) {
+  flex: none;
   white-space: nowrap;
 }
 
@@ -327,7 +345,7 @@ header p,
 }
 
 .day,
-h2 {
+h3 {
   height: 27px;
   padding: 4px 16px;
   background: var(--sheet-soft);
@@ -363,5 +381,33 @@ h2 {
 .unfinished {
   display: block;
   padding-top: 4px;
+}
+
+@media (max-width: 1099px) {
+  .list {
+    border-width: 0;
+  }
+
+  .line h2 {
+    flex: 1;
+  }
+}
+
+@media (max-width: 699px) {
+  header {
+    padding: 2px 14px 6px;
+  }
+}
+
+/* So low that the header would leave no room: both scroll. */
+@media (max-height: 419px) {
+  .list {
+    overflow-y: auto;
+  }
+
+  .rows {
+    flex: none;
+    height: calc(100% - 27px);
+  }
 }
 </style>

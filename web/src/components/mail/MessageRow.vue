@@ -163,11 +163,11 @@ const folder = computed(() => props.message.folder.split('/').at(-1) ?? '')
 /* Left of the text, where the pointer is or something is selected. */
 .tick {
   position: absolute;
-  left: 2px;
-  top: 31px;
+  left: 0;
+  top: 26px;
   z-index: 1;
-  width: 14px;
-  height: 14px;
+  width: 16px;
+  height: 24px;
   margin: 0;
   accent-color: var(--spruce);
   opacity: 0;
@@ -254,5 +254,45 @@ time,
   gap: 4px;
   align-items: center;
   justify-content: flex-end;
+}
+
+/* A finger hovers over nothing, and ticks what it can hit. */
+@media (max-width: 699px), (pointer: coarse) {
+  .open {
+    padding-left: 48px;
+  }
+
+  .tick {
+    left: 0;
+    top: 14px;
+    width: 44px;
+    height: 44px;
+    padding: 14px;
+    opacity: 1;
+    appearance: none;
+  }
+
+  .tick::before {
+    content: '';
+    display: block;
+    width: 16px;
+    height: 16px;
+    border: 1px solid var(--ink-soft);
+    border-radius: 3px;
+    background: var(--sheet);
+  }
+
+  .tick:checked::before {
+    content: '✓';
+    border-color: var(--spruce);
+    background: var(--spruce);
+    color: var(--on-spruce);
+    font: 700 13px/16px var(--type-interface);
+    text-align: center;
+  }
+
+  .mark {
+    left: 36px;
+  }
 }
 </style>

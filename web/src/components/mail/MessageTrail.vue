@@ -85,7 +85,7 @@ defineExpose({ toggle })
 
 <template>
   <div class="trail" aria-label="Trail" role="group">
-    <div class="commands">
+    <div class="commands thumb-row">
       <button class="text-button" type="button" title="W" :aria-expanded="open" @click="toggle">
         Why
       </button>
@@ -143,5 +143,11 @@ defineExpose({ toggle })
 .evidence {
   display: grid;
   color: var(--ink-soft);
+}
+
+@media (max-width: 699px) {
+  .trail {
+    padding-inline: 14px;
+  }
 }
 </style>

@@ -75,7 +75,7 @@ defineExpose({
 <template>
   <article v-if="message" class="message" :aria-label="message.subject ?? 'No subject'">
     <header>
-      <h1>{{ message.subject || 'No subject' }}</h1>
+      <h2>{{ message.subject || 'No subject' }}</h2>
       <p class="people">
         <b>{{ message.sender_name || message.sender_address || 'No sender' }}</b>
         <template v-if="message.sender_name"> &lt;{{ message.sender_address }}&gt;</template>
@@ -105,9 +105,11 @@ defineExpose({
         @done="(moved) => moved && emit('moved')"
       />
     </header>
-    <MessageTrail ref="trail" :message="message" />
-    <FactsBar ref="facts" :message="message" />
-    <MessageBody :message="message" />
+    <div class="about">
+      <MessageTrail ref="trail" :message="message" />
+      <FactsBar ref="facts" :message="message" />
+    </div>
+    <div class="body"><MessageBody :message="message" /></div>
   </article>
   <p v-else-if="failure" class="hint" role="alert">{{ failure }}</p>
   <p v-else class="hint"></p>
@@ -128,7 +130,13 @@ header {
   padding: 14px 28px 10px;
 }
 
-h1 {
+.body {
+  display: flex;
+  flex: 1;
+  flex-direction: column;
+}
+
+h2 {
   font: 500 24px/32px var(--type-mail);
   overflow-wrap: anywhere;
 }
@@ -153,5 +161,34 @@ h1 {
   padding: 28px;
   color: var(--ink-soft);
   background: var(--sheet);
+}
+
+/* What is known of it stands beside its text. */
+@media (min-width: 1800px) {
+  .message {
+    display: grid;
+    grid-template: auto minmax(0, 1fr) / minmax(0, 760px) minmax(360px, 1fr);
+  }
+
+  header {
+    grid-column: 1 / -1;
+    border-bottom: 1px solid var(--line);
+  }
+
+  .about {
+    grid-area: 2 / 2;
+    max-width: 720px;
+  }
+
+  .body {
+    grid-area: 2 / 1;
+    border-right: 1px solid var(--line-soft);
+  }
+}
+
+@media (max-width: 699px) {
+  header {
+    padding: 8px 14px;
+  }
 }
 </style>

@@ -94,18 +94,18 @@ const drop = useDropTarget(() => props.place)
 
 .menu {
   position: absolute;
-  right: 2px;
-  top: 3px;
+  right: 0;
+  top: 2px;
 }
 
 .more {
-  width: 22px;
+  width: 24px;
   padding: 0;
   border: 0;
   border-radius: 4px;
   background: none;
   color: var(--ink-soft);
-  font: 600 14px/22px var(--type-interface);
+  font: 600 14px/24px var(--type-interface);
   cursor: pointer;
   opacity: 0;
 }
@@ -118,5 +118,24 @@ const drop = useDropTarget(() => props.place)
 
 .more:hover {
   background: var(--spruce-wash);
+}
+
+/* A finger hovers over nothing. */
+@media (max-width: 699px), (pointer: coarse) {
+  .place {
+    min-height: 44px;
+    padding-right: 50px;
+  }
+
+  .menu {
+    top: 0;
+    right: 0;
+  }
+
+  .more {
+    width: 44px;
+    line-height: 44px;
+    opacity: 1;
+  }
 }
 </style>

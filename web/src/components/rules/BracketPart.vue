@@ -192,7 +192,7 @@ function complaint(node: DraftNode): string {
           </li>
         </template>
       </VueDraggable>
-      <p class="adds">
+      <p class="adds thumb-row">
         <button class="text-button" type="button" @click="add">+ condition</button>
         <button class="text-button" type="button" @click="addBracket">+ bracket</button>
         <template v-if="!outermost && !isUnless">
@@ -226,7 +226,7 @@ function complaint(node: DraftNode): string {
 <style scoped>
 .when {
   position: relative;
-  padding-left: 26px;
+  padding-left: 34px;
 }
 
 /* The bracket; dashed where one condition is enough. */
@@ -252,8 +252,8 @@ function complaint(node: DraftNode): string {
   transform: translateY(-50%);
   padding: 0 7px;
   border: 1.5px solid var(--spruce);
-  border-radius: 10px;
-  font: 600 12px/18px var(--type-interface);
+  border-radius: 12px;
+  font: 600 12px/22px var(--type-interface);
   cursor: pointer;
   background: var(--spruce);
   color: var(--on-spruce);
@@ -290,14 +290,30 @@ ol {
 }
 
 .takes {
-  margin: 0 36px 0 auto;
+  margin: 0 52px 0 auto;
   color: var(--ink-soft);
 }
 
 .adds {
   display: flex;
   flex-wrap: wrap;
-  gap: 2px 16px;
+  gap: 4px 16px;
   padding-left: 8px;
+}
+
+@media (max-width: 699px) {
+  .when {
+    padding: 28px 0 0 16px;
+  }
+
+  .when::before {
+    left: 6px;
+  }
+
+  .turn {
+    left: -4px;
+    top: 0;
+    transform: none;
+  }
 }
 </style>

@@ -78,80 +78,82 @@ function more(command: More): void {
     >
       ⠿
     </button>
-    <b v-if="condition.negated" class="not">not</b>
-    <template v-if="condition.kept">
-      <span class="kept">{{ testSaying(condition.kept) }}</span>
-      <button v-if="takesAll" class="text-button" type="button" @click="choose('from')">
-        only some…
-      </button>
-    </template>
-    <template v-else>
-      <el-select
-        class="piece"
-        suffix-icon=""
-        filterable
-        :style="width(aspect.label)"
-        :fit-input-width="false"
-        :model-value="condition.aspect"
-        :aria-label="`${called}: what is looked at`"
-        :teleported="false"
-        @update:model-value="choose"
-      >
-        <el-option-group v-for="group in ASPECT_GROUPS" :key="group.label" :label="group.label">
-          <el-option
-            v-for="each in group.aspects"
-            :key="each.key"
-            :value="each.key"
-            :label="each.label"
-          />
-        </el-option-group>
-        <el-option v-if="alone" :value="ALWAYS" label="Every message" />
-      </el-select>
-      <el-input
-        v-if="aspect.field === 'header'"
-        class="header-name"
-        :model-value="condition.header"
-        placeholder="its name"
-        :aria-label="`${called}: name of the header field`"
-        @update:model-value="(header: string) => change({ header })"
-      />
-      <el-select
-        v-if="aspect.tests.length > 1"
-        class="piece"
-        suffix-icon=""
-        :style="width(testLabel(condition.test, aspect.values))"
-        :fit-input-width="false"
-        :model-value="condition.test"
-        :aria-label="`${called}: test`"
-        :teleported="false"
-        @update:model-value="(test: TestName) => change({ test })"
-      >
-        <el-option
-          v-for="each in aspect.tests"
-          :key="each"
-          :value="each"
-          :label="testLabel(each, aspect.values)"
+    <div class="pieces">
+      <b v-if="condition.negated" class="not">not</b>
+      <template v-if="condition.kept">
+        <span class="kept">{{ testSaying(condition.kept) }}</span>
+        <button v-if="takesAll" class="text-button" type="button" @click="choose('from')">
+          only some…
+        </button>
+      </template>
+      <template v-else>
+        <el-select
+          class="piece"
+          suffix-icon=""
+          filterable
+          :style="width(aspect.label)"
+          :fit-input-width="false"
+          :model-value="condition.aspect"
+          :aria-label="`${called}: what is looked at`"
+          :teleported="false"
+          @update:model-value="choose"
+        >
+          <el-option-group v-for="group in ASPECT_GROUPS" :key="group.label" :label="group.label">
+            <el-option
+              v-for="each in group.aspects"
+              :key="each.key"
+              :value="each.key"
+              :label="each.label"
+            />
+          </el-option-group>
+          <el-option v-if="alone" :value="ALWAYS" label="Every message" />
+        </el-select>
+        <el-input
+          v-if="aspect.field === 'header'"
+          class="header-name"
+          :model-value="condition.header"
+          placeholder="its name"
+          :aria-label="`${called}: name of the header field`"
+          @update:model-value="(header: string) => change({ header })"
         />
-      </el-select>
-      <ValueInput
-        v-if="condition.test !== 'exists'"
-        class="value"
-        :values="condition.values"
-        :typed="condition.typed"
-        :aspect="aspect"
-        :test="condition.test"
-        :name="`${called}: ${aspect.label} ${testLabel(condition.test, aspect.values)}`"
-        @update:values="(values) => change({ values })"
-        @update:typed="(typed) => change({ typed })"
-      />
-      <span v-else class="value"></span>
-      <span
-        v-if="condition.exact && hasCase(aspect, condition.test)"
-        class="badge"
-        title="Case counts"
-        >Aa</span
-      >
-    </template>
+        <el-select
+          v-if="aspect.tests.length > 1"
+          class="piece"
+          suffix-icon=""
+          :style="width(testLabel(condition.test, aspect.values))"
+          :fit-input-width="false"
+          :model-value="condition.test"
+          :aria-label="`${called}: test`"
+          :teleported="false"
+          @update:model-value="(test: TestName) => change({ test })"
+        >
+          <el-option
+            v-for="each in aspect.tests"
+            :key="each"
+            :value="each"
+            :label="testLabel(each, aspect.values)"
+          />
+        </el-select>
+        <ValueInput
+          v-if="condition.test !== 'exists'"
+          class="value"
+          :values="condition.values"
+          :typed="condition.typed"
+          :aspect="aspect"
+          :test="condition.test"
+          :name="`${called}: ${aspect.label} ${testLabel(condition.test, aspect.values)}`"
+          @update:values="(values) => change({ values })"
+          @update:typed="(typed) => change({ typed })"
+        />
+        <span v-else class="value"></span>
+        <span
+          v-if="condition.exact && hasCase(aspect, condition.test)"
+          class="badge"
+          title="Case counts"
+          >Aa</span
+        >
+      </template>
+    </div>
     <span class="end">
       <span class="takes" :title="takes === undefined ? '' : `${takes} messages here by itself`">
         {{ takes?.toLocaleString('en-GB') ?? '' }}
@@ -192,11 +194,20 @@ function more(command: More): void {
   opacity: 1;
 }
 
+/* The pieces wrap among themselves: what it takes and its commands keep their column. */
 .condition {
+  display: grid;
+  grid-template-columns: auto minmax(0, 1fr) auto;
+  gap: 4px;
+  align-items: start;
+}
+
+.pieces {
   display: flex;
   flex-wrap: wrap;
   gap: 4px;
   align-items: flex-start;
+  min-width: 0;
 }
 
 .piece,
@@ -228,7 +239,7 @@ function more(command: More): void {
 }
 
 .value {
-  flex: 1 1 130px;
+  flex: 1 1 104px;
   min-width: 0;
 }
 
@@ -243,19 +254,17 @@ function more(command: More): void {
 
 .end {
   display: flex;
-  margin-left: auto;
 }
 
 .takes {
-  min-width: 30px;
-  margin-right: 2px;
+  min-width: 28px;
   line-height: 32px;
   text-align: right;
   color: var(--ink-soft);
 }
 
 .small {
-  width: 17px;
+  width: 24px;
   padding: 0;
   border: 0;
   background: none;
@@ -280,7 +289,19 @@ function more(command: More): void {
 }
 
 .complaint {
-  flex: 1 0 100%;
+  grid-column: 2 / -1;
   color: var(--brick);
+}
+
+/* A value gets a line of its own, as wide as the hand holds it. */
+@media (max-width: 699px) {
+  .value {
+    flex-basis: 100%;
+  }
+
+  .small {
+    width: 32px;
+    line-height: 32px;
+  }
 }
 </style>

@@ -2,12 +2,14 @@
 import { computed, ref, watch } from 'vue'
 
 import type { Evidence, Finding, Rehearsal, RehearsedMail } from '@/api/client'
-import { countSaying, daySaying, spokenPath } from '@/rules/sayings'
+import { useNarrow, useWide } from '@/composables/useRoom'
+import { countSaying, daySaying, foundSaying, spokenPath } from '@/rules/sayings'
 import { useLine } from '@/stores/line'
 import { useWorkbench } from '@/stores/workbench'
 
 import EvidenceText from './EvidenceText.vue'
 import OrderNotes from './OrderNotes.vue'
+import RehearsalCounts from './RehearsalCounts.vue'
 import TriedMessage from './TriedMessage.vue'
 
 const props = defineProps<{
@@ -24,15 +26,10 @@ const props = defineProps<{
 const workbench = useWorkbench()
 const line = useLine()
 
-const otherBracket = computed(() => (props.bracket === 'all' ? 'any' : 'all'))
 const several = computed(() => props.rehearsal?.takes_otherwise !== null)
 
-/** Short of time the server says "at least"; a thousand is enough to know. */
-const AT_ONCE = 1000
 function count(found: number): string {
-  if (props.rehearsal?.whole !== false) return found.toLocaleString('en-GB')
-  const sure = found > AT_ONCE ? AT_ONCE : found
-  return `${sure.toLocaleString('en-GB')}+`
+  return foundSaying(found, props.rehearsal?.whole !== false)
 }
 
 /** Mail that the rule misses by one condition, in place of what it takes. */
@@ -51,6 +48,8 @@ const shown = computed<Shown[]>(() =>
 const all = computed(() => (nearly.value ? props.rehearsal?.nearly : props.rehearsal?.takes) ?? 0)
 
 /** A message opened beside the rule. */
+const wide = useWide()
+const narrow = useNarrow() // its title is that of the sheet
 const opened = ref<number>()
 watch(
   () => workbench.ruleId,
@@ -59,10 +58,6 @@ watch(
     shows.value = 'takes'
   },
 )
-
-function turn(): void {
-  workbench.draft.when.bracket = otherBracket.value
-}
 
 /** Where the message is, and where a catch-up would put it. */
 function journey({ message, stays }: Shown): string {
@@ -113,148 +108,143 @@ const LEADS: Record<string, string> = { from: 'from', cc: 'cc', to: 'to', envelo
 </script>
 
 <template>
-  <TriedMessage
-    v-if="opened !== undefined"
-    :id="opened"
-    :example="rehearsal?.examples.find((each) => each.message.id === opened)"
-    @close="opened = undefined"
-  />
-  <section v-else class="rehearsal" aria-label="Rehearsal" :aria-busy="running">
-    <h2>
-      Rehearsal<template v-if="rehearsal"
-        >, on {{ countSaying(rehearsal.examined, 'message') }} already here{{
-          rehearsal.whole ? '' : '; counting on'
-        }}</template
-      >
-    </h2>
-    <OrderNotes :findings="findings" />
-    <p v-if="failure" class="hint" role="alert">{{ failure }}</p>
-    <p v-else-if="!rehearsal && running" class="hint">Trying it on the mail already here…</p>
-    <p v-else-if="!rehearsal" class="hint">
-      Fill in a condition, and what it takes of the mail already here shows at once. Nothing happens
-      before you say so.
-    </p>
-    <template v-else>
-      <div class="counts" role="group" aria-label="Counts">
-        <button
-          type="button"
-          class="count"
-          :aria-pressed="!nearly"
-          title="The messages that the rule takes"
-          @click="shows = 'takes'"
+  <div class="pane" :class="{ both: wide && opened !== undefined }">
+    <section
+      v-if="wide || opened === undefined"
+      class="rehearsal"
+      aria-label="Rehearsal"
+      :aria-busy="running"
+    >
+      <h2>
+        {{ narrow ? 'Tried' : 'Rehearsal'
+        }}<template v-if="rehearsal"
+          >{{ narrow ? ' on' : ', on' }} {{ countSaying(rehearsal.examined, 'message') }} already
+          here{{ rehearsal.whole ? '' : '; counting on' }}</template
         >
-          <span data-testid="takes" class="number">{{ count(rehearsal.takes) }}</span>
-          <span>takes</span>
-        </button>
-        <button
-          type="button"
-          class="count"
-          :aria-pressed="nearly"
-          :disabled="!rehearsal.nearly"
-          title="Messages that miss the rule by exactly one condition"
-          @click="shows = 'nearly'"
-        >
-          <span data-testid="nearly" class="number">{{ count(rehearsal.nearly) }}</span>
-          <span>nearly</span>
-        </button>
-        <button
-          v-if="several"
-          type="button"
-          class="count otherwise"
-          :title="`Press to use ${otherBracket} instead`"
-          @click="turn"
-        >
-          <span class="number">{{ count(rehearsal.takes_otherwise ?? 0) }}</span>
-          <span
-            >if <b>{{ otherBracket }}</b> instead of <b>{{ bracket }}</b></span
-          >
-        </button>
-      </div>
-      <ul v-if="broken.length" class="notes broken" aria-label="Examples that are broken">
-        <li v-for="each in broken" :key="each.message.id">
-          <button class="text-button example" type="button" @click="opened = each.message.id">
-            “{{ each.message.subject || 'No subject' }}”
-          </button>
-          {{ each.wanted ? 'must be taken, but' : 'must not be taken, but' }} {{ each.wrong }}.
-        </li>
-      </ul>
-      <ul v-if="earlier.length" class="notes" aria-label="Rules above">
-        <li v-for="each in earlier" :key="each.rule_id">
-          <RouterLink :to="`/rules/${each.rule_id}`">{{ each.name }}</RouterLink>{{
-            earlierSaying(each)
+      </h2>
+      <OrderNotes :findings="findings" />
+      <p v-if="failure" class="hint" role="alert">{{ failure }}</p>
+      <p v-else-if="!rehearsal && running" class="hint">Trying it on the mail already here…</p>
+      <p v-else-if="!rehearsal" class="hint">
+        Fill in a condition, and what it takes of the mail already here shows at once. Nothing
+        happens before you say so.
+      </p>
+      <template v-else>
+        <RehearsalCounts v-model="shows" :rehearsal="rehearsal" :bracket="bracket" />
+        <ul v-if="broken.length" class="notes broken" aria-label="Examples that are broken">
+          <li v-for="each in broken" :key="each.message.id">
+            <button class="text-button example" type="button" @click="opened = each.message.id">
+              “{{ each.message.subject || 'No subject' }}”
+            </button>
+            {{ each.wanted ? 'must be taken, but' : 'must not be taken, but' }} {{ each.wrong }}.
+          </li>
+        </ul>
+        <ul v-if="earlier.length" class="notes" aria-label="Rules above">
+          <li v-for="each in earlier" :key="each.rule_id">
+            <RouterLink :to="`/rules/${each.rule_id}`">{{ each.name }}</RouterLink>{{
+              earlierSaying(each)
+            }}
+            <button
+              v-if="workbench.ruleId !== undefined"
+              class="text-button"
+              type="button"
+              @click="line.moveAbove(workbench.ruleId, each.rule_id)"
+            >
+              Move this rule above it
+            </button>
+          </li>
+        </ul>
+        <ul v-if="rehearsal.risks.length" class="notes risks" aria-label="Look twice">
+          <li v-for="risk in rehearsal.risks" :key="risk">{{ risk }}.</li>
+        </ul>
+        <p v-if="rehearsal.takes === 0" class="hint">
+          The rule takes none of the mail already here.
+          {{
+            several && bracket === 'all'
+              ? 'The counts beside the conditions show which one is too narrow.'
+              : ''
           }}
-          <button
-            v-if="workbench.ruleId !== undefined"
-            class="text-button"
-            type="button"
-            @click="line.moveAbove(workbench.ruleId, each.rule_id)"
-          >
-            Move this rule above it
-          </button>
-        </li>
-      </ul>
-      <ul v-if="rehearsal.risks.length" class="notes risks" aria-label="Look twice">
-        <li v-for="risk in rehearsal.risks" :key="risk">{{ risk }}.</li>
-      </ul>
-      <p v-if="rehearsal.takes === 0" class="hint">
-        The rule takes none of the mail already here.
-        {{
-          several && bracket === 'all'
-            ? 'The counts beside the conditions show which one is too narrow.'
-            : ''
-        }}
-      </p>
-      <p v-else-if="!acts" class="hint">It does nothing yet: say below <i>Then</i> what happens.</p>
-      <p v-else-if="rehearsal.settled === rehearsal.takes" class="hint">
-        All of them are already as the rule would have them.
-      </p>
-      <p v-else-if="somewhere" class="hint">Not in the inbox any more: {{ somewhere }}.</p>
-      <p v-if="rehearsal.respected" class="hint">
-        {{ countSaying(rehearsal.respected, 'message') }} you changed after the rule acted; a
-        catch-up leaves {{ rehearsal.respected === 1 ? 'it' : 'them' }} alone.
-      </p>
-      <p v-if="kept.length" class="hint">
-        {{ countSaying(kept.length, 'pinned example is', 'pinned examples are') }} as it must be:
-        <template v-for="(each, index) in kept" :key="each.message.id"
-          >{{ index ? ', ' : ''
-          }}<button class="text-button" type="button" @click="opened = each.message.id">
-            {{ each.message.subject || 'No subject' }}
-          </button></template
-        >.
-      </p>
-      <ol :aria-label="nearly ? 'Nearly taken' : 'Taken'">
-        <li v-for="{ message, evidence, stays, missing } in shown" :key="message.id">
-          <button type="button" class="row" @click="opened = message.id">
-            <span class="sender one-line">{{
-              message.sender_name || message.sender_address || 'No sender'
-            }}</span>
-            <span class="journey one-line">{{
-              nearly ? `in ${spokenPath(message.folder)}` : journey({ message, evidence, stays })
-            }}</span>
-            <span class="subject one-line">
-              <EvidenceText
-                v-if="inSubject(message, evidence)"
-                :piece="inSubject(message, evidence)!"
-              />
-              <template v-else>{{ message.subject || 'No subject' }}</template>
-            </span>
-            <span class="because one-line">
-              <b v-if="pinned(message.id)" class="pinned">{{ pinned(message.id) }} · </b>
-              <b v-if="missing" class="missing">{{ missing }} · </b>
-              <template v-for="(piece, index) in elsewhere(message, evidence)" :key="index">
-                <EvidenceText :piece="piece" :lead="LEADS[piece.field] ?? ''" /> ·
-              </template>
-              {{ daySaying(new Date(message.received), new Date()) }}
-            </span>
-          </button>
-        </li>
-      </ol>
-      <p v-if="all > shown.length" class="hint">The newest {{ shown.length }} are shown.</p>
-    </template>
-  </section>
+        </p>
+        <p v-else-if="!acts" class="hint">
+          It does nothing yet: say below <i>Then</i> what happens.
+        </p>
+        <p v-else-if="rehearsal.settled === rehearsal.takes" class="hint">
+          All of them are already as the rule would have them.
+        </p>
+        <p v-else-if="somewhere" class="hint">Not in the inbox any more: {{ somewhere }}.</p>
+        <p v-if="rehearsal.respected" class="hint">
+          {{ countSaying(rehearsal.respected, 'message') }} you changed after the rule acted; a
+          catch-up leaves {{ rehearsal.respected === 1 ? 'it' : 'them' }} alone.
+        </p>
+        <p v-if="kept.length" class="hint">
+          {{ countSaying(kept.length, 'pinned example is', 'pinned examples are') }} as it must be:
+          <template v-for="(each, index) in kept" :key="each.message.id"
+            >{{ index ? ', ' : ''
+            }}<button class="text-button" type="button" @click="opened = each.message.id">
+              {{ each.message.subject || 'No subject' }}
+            </button></template
+          >.
+        </p>
+        <ol :aria-label="nearly ? 'Nearly taken' : 'Taken'">
+          <li v-for="{ message, evidence, stays, missing } in shown" :key="message.id">
+            <button
+              type="button"
+              class="row"
+              :aria-current="opened === message.id ? 'true' : undefined"
+              @click="opened = message.id"
+            >
+              <span class="sender one-line">{{
+                message.sender_name || message.sender_address || 'No sender'
+              }}</span>
+              <span class="journey one-line">{{
+                nearly ? `in ${spokenPath(message.folder)}` : journey({ message, evidence, stays })
+              }}</span>
+              <span class="subject one-line">
+                <EvidenceText
+                  v-if="inSubject(message, evidence)"
+                  :piece="inSubject(message, evidence)!"
+                />
+                <template v-else>{{ message.subject || 'No subject' }}</template>
+              </span>
+              <span class="because one-line">
+                <b v-if="pinned(message.id)" class="pinned">{{ pinned(message.id) }} · </b>
+                <b v-if="missing" class="missing">{{ missing }} · </b>
+                <template v-for="(piece, index) in elsewhere(message, evidence)" :key="index">
+                  <EvidenceText :piece="piece" :lead="LEADS[piece.field] ?? ''" /> ·
+                </template>
+                {{ daySaying(new Date(message.received), new Date()) }}
+              </span>
+            </button>
+          </li>
+        </ol>
+        <p v-if="all > shown.length" class="hint">The newest {{ shown.length }} are shown.</p>
+      </template>
+    </section>
+    <TriedMessage
+      v-if="opened !== undefined"
+      :id="opened"
+      :example="rehearsal?.examples.find((each) => each.message.id === opened)"
+      @close="opened = undefined"
+    />
+  </div>
 </template>
 
 <style scoped>
+.pane {
+  display: grid;
+  grid-template: minmax(0, 1fr) / minmax(0, 1fr);
+  min-height: 0;
+}
+
+/* Where there is room, the message stands beside the list that it was opened from. */
+.pane.both {
+  grid-template-columns: minmax(0, 460px) minmax(0, 1fr);
+}
+
+.pane.both > :last-child {
+  border-left: 1px solid var(--line);
+}
+
 .rehearsal {
   overflow-y: auto;
   padding-top: 14px;
@@ -265,57 +255,6 @@ h2 {
   font-size: 13px;
   font-weight: 600;
   color: var(--ink-soft);
-}
-
-.counts {
-  display: flex;
-  margin: 0 16px 10px;
-  background: var(--sheet);
-  border: 1px solid var(--line);
-  border-radius: var(--radius);
-}
-
-.count {
-  display: flex;
-  flex: 1;
-  flex-direction: column;
-  padding: 6px 14px;
-  border: 0;
-  background: none;
-  color: var(--ink-soft);
-  font: inherit;
-  text-align: left;
-  cursor: pointer;
-}
-
-.count:disabled {
-  cursor: default;
-}
-
-.count + .count {
-  border-left: 1px solid var(--line);
-}
-
-.count[aria-pressed='true'] {
-  box-shadow: inset 0 -3px 0 var(--spruce);
-}
-
-.count:hover:enabled {
-  background: var(--spruce-wash);
-}
-
-.count.otherwise {
-  flex: 1.8;
-  white-space: nowrap;
-}
-
-.count b {
-  color: var(--spruce);
-}
-
-.number {
-  color: var(--ink);
-  font: 500 24px/30px var(--type-mail);
 }
 
 .row {
@@ -335,6 +274,11 @@ h2 {
 
 .row:hover {
   background: var(--sheet-soft);
+}
+
+.row[aria-current] {
+  background: var(--sheet);
+  box-shadow: inset 3px 0 0 var(--spruce);
 }
 
 .row:focus-visible {

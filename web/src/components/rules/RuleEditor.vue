@@ -135,6 +135,8 @@ function addUnless(): void {
   workbench.draft.unless = newGroup('any', [newCondition('from')])
 }
 
+/** Switched off in looks and by ear, not for the focus: it stays where it was pressed. */
+const canSave = computed(() => !workbench.busy && (workbench.changed || !props.stored))
 useKeys({ 'ctrl+enter': () => void saveOnly() })
 
 /** Messages that a catch-up would change, as it would be done. */
@@ -237,9 +239,10 @@ const state = computed(() => {
     <footer>
       <el-button
         type="primary"
-        :disabled="workbench.busy || (!workbench.changed && !!stored)"
+        :class="{ 'is-disabled': !canSave }"
+        :aria-disabled="!canSave"
         title="Ctrl+Enter"
-        @click="saveOnly"
+        @click="canSave && saveOnly()"
         >Save</el-button
       >
       <el-button
@@ -253,7 +256,13 @@ const state = computed(() => {
         >{{ catchUpLabel }}</el-button
       >
       <span class="state">
-        <el-popover v-if="stored && changes.length" :width="320" trigger="click" placement="top">
+        <el-popover
+          v-if="stored && changes.length"
+          :width="320"
+          trigger="click"
+          placement="top"
+          :teleported="false"
+        >
           <template #reference>
             <button class="text-button" type="button">{{ state }}</button>
           </template>
@@ -383,6 +392,59 @@ footer :deep(.el-button + .el-button) {
   gap: 14px;
   margin-left: auto;
   color: var(--ink-soft);
+}
+
+@media (max-width: 1099px) {
+  .sheet,
+  .sentence {
+    padding-inline: max(18px, (100% - 720px) / 2);
+  }
+
+  footer {
+    padding-inline: max(18px, (100% - 720px) / 2);
+  }
+}
+
+/* All of it scrolls as one; only what saves stays at hand. */
+@media (max-width: 699px) {
+  .editor {
+    overflow-y: auto;
+    border-width: 0;
+  }
+
+  .sheet {
+    flex: none;
+    grid-template-columns: minmax(0, 1fr);
+    gap: 6px 8px;
+    overflow: visible;
+    padding: 8px 12px 16px;
+  }
+
+  h2 {
+    line-height: 24px;
+  }
+
+  .sentence {
+    max-height: none;
+    overflow: visible;
+    padding: 12px;
+  }
+
+  footer {
+    position: sticky;
+    bottom: 0;
+    z-index: 3;
+    flex-wrap: wrap;
+    gap: 6px 12px;
+    padding: 6px 12px;
+    background: var(--sheet);
+  }
+}
+
+@media (max-width: 699px) and (max-height: 419px) {
+  footer {
+    position: static;
+  }
 }
 
 .changes {

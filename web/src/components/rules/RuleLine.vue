@@ -4,6 +4,7 @@ import { VueDraggable } from 'vue-draggable-plus'
 import { useRouter } from 'vue-router'
 
 import type { StoredRule } from '@/api/client'
+import { useNarrow } from '@/composables/useRoom'
 import { ruleColour } from '@/rules/colours'
 import { fits } from '@/rules/line-filter'
 import { ROW, streamOf, WIDTH } from '@/rules/stream'
@@ -19,6 +20,7 @@ const mailbox = useMailbox()
 const workbench = useWorkbench()
 const line = useLine()
 const router = useRouter()
+const narrow = useNarrow() // under a title of its own
 
 /** A copy that dragging may reorder; the server's answer replaces it. */
 const rules = ref<StoredRule[]>([])
@@ -104,7 +106,7 @@ const documentQuery = computed(() => acting.value.map((each) => `ids=${each.id}`
 <template>
   <section class="line" aria-label="The line">
     <header>
-      <h2>The line, last 30 days</h2>
+      <h2>{{ narrow ? 'Last 30 days' : 'The line, last 30 days' }}</h2>
       <DocumentMenu @catch-up="emit('catchUp', enabled)" />
       <RouterLink class="new" to="/rules/new" title="New rule (N)">New rule</RouterLink>
     </header>
@@ -120,7 +122,12 @@ const documentQuery = computed(() => acting.value.map((each) => `ids=${each.id}`
       The order check finds {{ line.total.toLocaleString('en-GB') }} things; open a rule to see its
       own.
     </p>
-    <p v-if="acting.length" class="acting" role="toolbar" aria-label="What to do with these rules">
+    <p
+      v-if="acting.length"
+      class="acting thumb-row"
+      role="toolbar"
+      aria-label="What to do with these rules"
+    >
       <b>{{ acting.length }} selected</b>
       <button class="text-button" type="button" @click="act('switch_on')">On</button>
       <button class="text-button" type="button" @click="act('switch_off')">Off</button>
@@ -165,6 +172,8 @@ const documentQuery = computed(() => acting.value.map((each) => `ids=${each.id}`
           tag="ol"
           :animation="120"
           :disabled="filtered"
+          :delay="250"
+          :delay-on-touch-only="true"
           :aria-label="filtered ? 'Rules that fit' : 'Rules from top to bottom'"
           @update:model-value="(order: StoredRule[]) => (rules = order)"
           @end="reordered"
@@ -248,7 +257,7 @@ h2 {
 .acting {
   display: flex;
   flex-wrap: wrap;
-  gap: 2px 9px;
+  gap: 4px 10px;
   margin-bottom: 10px;
 }
 

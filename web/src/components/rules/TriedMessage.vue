@@ -43,7 +43,7 @@ function toggle(wanted: boolean): void {
 
 <template>
   <section class="tried" aria-label="The message, beside the rule">
-    <p class="back">
+    <p class="back thumb-row">
       <button class="text-button" type="button" @click="emit('close')">← All messages</button>
       <RouterLink
         v-if="found"

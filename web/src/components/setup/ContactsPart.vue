@@ -134,6 +134,7 @@ async function take(event: Event): Promise<void> {
 <style scoped>
 .files {
   display: flex;
+  flex-wrap: wrap;
   gap: 20px;
   align-items: center;
   max-width: 860px;

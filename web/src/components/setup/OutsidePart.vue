@@ -255,6 +255,7 @@ const KINDS = { forward: 'Forward', reply: 'Reply' }
 
 .ready {
   display: flex;
+  flex-wrap: wrap;
   gap: 20px;
 }
 

@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { countSaying } from '@/rules/sayings'
 import { useCatchUps } from '@/stores/catch-ups'
 
+defineOptions({ inheritAttrs: false })
 /** brief: where it stands beside its name */
 defineProps<{ brief?: boolean }>()
 const catchUps = useCatchUps()
@@ -20,7 +21,11 @@ const saying = computed(() => {
 </script>
 
 <template>
-  <p v-if="catchUps.job" class="progress" role="status">
+  <!-- By ear: that it began here, that it ended by the note; not each step between. -->
+  <p v-if="catchUps.job && !brief" class="visually-hidden" role="status">
+    Going on: {{ catchUps.job.saying }}
+  </p>
+  <p v-if="catchUps.job" v-bind="$attrs" class="progress">
     <span v-if="!brief" class="one-line name">{{ catchUps.job.saying }}</span>
     <span class="one-line" :title="saying">{{ saying }}</span>
     <progress

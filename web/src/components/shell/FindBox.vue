@@ -199,4 +199,28 @@ li b {
 li span {
   color: var(--ink-soft);
 }
+
+@media (max-width: 1099px) {
+  .find {
+    flex: 0 1 300px;
+    min-width: 0;
+  }
+
+  ul {
+    width: min(400px, calc(100vw - 28px));
+  }
+}
+
+@media (max-width: 479px) {
+  .find {
+    flex: 1;
+    order: -1;
+    position: static; /* what may stand next has the whole width of the bar */
+  }
+
+  ul {
+    inset: 46px 14px auto;
+    width: auto;
+  }
+}
 </style>

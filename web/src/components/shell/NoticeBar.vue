@@ -6,7 +6,16 @@ const acts = useActs()
 
 <template>
   <div class="place" role="status">
-    <div v-if="acts.notice" class="notice" :class="{ failed: acts.notice.failed }">
+    <!-- It waits for whoever is on the way to its button. -->
+    <div
+      v-if="acts.notice"
+      class="notice"
+      :class="{ failed: acts.notice.failed }"
+      @focusin="acts.hold"
+      @focusout="acts.release"
+      @pointerenter="acts.hold"
+      @pointerleave="acts.release"
+    >
       <span class="one-line" :title="acts.notice.saying">{{ acts.notice.saying }}</span>
       <button
         v-if="acts.notice.runId !== undefined"

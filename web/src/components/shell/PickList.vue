@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useTimeoutFn } from '@vueuse/core'
-import { computed, ref, useId, watch } from 'vue'
+import { computed, onBeforeUnmount, ref, useId, watch } from 'vue'
 
 import { useListBox } from '@/composables/useListBox'
 
@@ -46,6 +46,13 @@ function choose(at: number): void {
   if (choice) emit('pick', choice.key)
   else if (canCreate.value) emit('create', typed.value.trim())
 }
+
+// Whoever opened it gets the focus back.
+const before = document.activeElement
+onBeforeUnmount(() => {
+  if (input.value !== document.activeElement) return
+  if (before instanceof HTMLElement) before.focus({ preventScroll: true })
+})
 
 // The popover places itself first; a focus before that would scroll the page.
 useTimeoutFn(() => input.value?.focus({ preventScroll: true }), 60)

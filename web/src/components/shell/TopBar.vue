@@ -1,45 +1,35 @@
 <script setup lang="ts">
+import { ref } from 'vue'
+
+import { useHandheld, useLow, useNarrow } from '@/composables/useRoom'
 import { useActs } from '@/stores/acts'
-import { useCatchUps } from '@/stores/catch-ups'
 import { useMailbox } from '@/stores/mailbox'
 
-import CatchUpProgress from './CatchUpProgress.vue'
 import FindBox from './FindBox.vue'
-import NoticeBar from './NoticeBar.vue'
+import ToldPlace from './ToldPlace.vue'
+import ViewLinks from './ViewLinks.vue'
 
 const mailbox = useMailbox()
 const acts = useActs()
-const catchUps = useCatchUps()
-const views = [
-  { to: '/mail', label: 'Mail', key: '1' },
-  { to: '/rules', label: 'Rules', key: '2' },
-  { to: '/history', label: 'History', key: '3' },
-  { to: '/setup', label: 'Setup', key: '5' },
-]
+const narrow = useNarrow()
+const handheld = useHandheld()
+const low = useLow()
+const menu = ref<HTMLDetailsElement>()
 </script>
 
 <template>
   <header class="bar">
     <span class="name">Mnemic</span>
-    <nav aria-label="Views">
-      <RouterLink
-        v-for="view in views"
-        :key="view.to"
-        :to="view.to"
-        class="view"
-        :class="{ current: $route.path.startsWith(view.to) }"
-        :title="`${view.label} (${view.key})`"
-        :aria-current="$route.path.startsWith(view.to) ? 'page' : undefined"
-      >
-        {{ view.label }}
-      </RouterLink>
-    </nav>
-    <CatchUpProgress v-if="catchUps.job" class="told" />
-    <NoticeBar v-else class="told" />
+    <ViewLinks v-if="!handheld" />
+    <details v-else-if="low" ref="menu" class="menu">
+      <summary>Views</summary>
+      <ViewLinks @click="menu?.removeAttribute('open')" />
+    </details>
+    <ToldPlace v-if="!narrow" class="told" />
     <!-- Where a note offers it, that is the one. -->
     <button
       v-if="!acts.offers"
-      class="text-button"
+      class="text-button undo"
       type="button"
       :disabled="!acts.next"
       :title="acts.next ? `Takes back: ${acts.next.saying} (Ctrl+Z)` : 'Nothing left to undo'"
@@ -58,6 +48,7 @@ const views = [
 
 <style scoped>
 .bar {
+  position: relative;
   display: flex;
   align-items: center;
   gap: 28px;
@@ -68,28 +59,6 @@ const views = [
 .name {
   font: italic 500 23px/28px var(--type-mail);
   color: var(--spruce);
-}
-
-nav {
-  display: flex;
-  gap: 4px;
-}
-
-.view {
-  padding: 5px 12px;
-  border-radius: var(--radius);
-  color: var(--ink-soft);
-  text-decoration: none;
-}
-
-.view:hover {
-  background: var(--spruce-wash);
-}
-
-.view.current {
-  background: var(--spruce);
-  color: var(--on-spruce);
-  font-weight: 600;
 }
 
 .told {
@@ -103,5 +72,55 @@ nav {
 
 .arriving b {
   color: var(--ink);
+}
+
+@media (max-width: 1099px) {
+  .bar {
+    gap: 14px;
+    padding: 0 14px;
+  }
+
+  .undo {
+    margin-left: auto;
+  }
+}
+
+.menu {
+  position: relative;
+  color: var(--spruce);
+  font-weight: 600;
+}
+
+.menu > summary {
+  padding: 10px 4px;
+  cursor: pointer;
+}
+
+.menu > nav {
+  position: absolute;
+  z-index: 40;
+  top: 44px;
+  left: 0;
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  width: 240px;
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+  background: var(--sheet);
+  box-shadow: 0 4px 16px var(--shadow);
+}
+
+@media (max-width: 479px) {
+  .name {
+    display: none;
+  }
+
+  .menu {
+    order: -2;
+  }
+
+  .arriving {
+    display: none;
+  }
 }
 </style>

@@ -1,0 +1,37 @@
+"""What came since some time, and where it went."""
+
+from dataclasses import dataclass
+
+from sqlmodel import Session
+
+from mnemic.store.engine.sql import fetch
+from mnemic.store.mail.folders import folder_with_role, inbox_id
+
+__all__ = ["News", "news_since"]
+
+
+@dataclass(frozen=True, slots=True)
+class News:
+    """How many messages came, how many of them rules took, and how many lie in the inbox.
+
+    Counted as Find counts: what was erased is not there any more.
+    """
+
+    came: int
+    taken: int
+    waiting: int
+
+
+def news_since(session: Session, since: int) -> News:
+    """What was received since that time (seconds since 1970)."""
+    ((came, taken, waiting),) = fetch(
+        session,
+        "SELECT count(*), coalesce(sum(EXISTS (SELECT 1 FROM trail AS t"
+        " WHERE t.message_id = m.id AND t.rule_id IS NOT NULL)), 0),"
+        " coalesce(sum(m.folder_id = :inbox), 0)"
+        " FROM message AS m WHERE m.received_at >= :since AND m.folder_id <> :erased",
+        since=since,
+        inbox=inbox_id(session),
+        erased=folder_with_role(session, "erased"),
+    )
+    return News(came, taken, waiting)

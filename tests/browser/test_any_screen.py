@@ -1,0 +1,188 @@
+"""Each view in each of its states, on screens from 320 to 1920 pixels, by day and in the dark."""
+
+import re
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+HERE = Path(__file__).parent
+AXE = HERE.parents[1] / "web" / "node_modules" / "axe-core" / "axe.min.js"
+OFF_ITS_PLACE = (HERE / "screen.js").read_text("utf-8")
+#: WCAG 2.2, 1.4.12: no more than this may be asked for, and nothing may be lost by it.
+SPACED = """* { line-height: 1.5 !important; letter-spacing: 0.12em !important;
+  word-spacing: 0.16em !important; } p { margin-bottom: 2em !important; }"""
+
+
+def press(app: Page, name: str | re.Pattern[str]) -> None:
+    """A button that only a narrow screen has."""
+    button = app.get_by_role("button", name=name)
+    if button.count():
+        button.click()
+
+
+def view(app: Page, name: str) -> None:
+    press(app, re.compile("^Close: "))
+    views = app.get_by_text("Views", exact=True)
+    if views.count():
+        views.click()
+    app.get_by_role("link", name=name, exact=True).click()
+
+
+def an_inbox(app: Page) -> None:
+    view(app, "Mail")
+    expect(app.get_by_label("Messages").get_by_role("link").first).to_be_visible()
+
+
+def places(app: Page) -> None:
+    press(app, "☰ Folders")
+    expect(app.get_by_role("link", name="Shop").first).to_be_visible()
+
+
+def a_message(app: Page) -> None:
+    press(app, re.compile("^Close: "))
+    app.get_by_label("Messages").get_by_role("link").nth(1).click()
+    expect(app.get_by_role("article")).to_be_visible()
+    app.get_by_role("button", name="Why", exact=True).click()
+    press(app, "Make a rule…")
+    expect(app.get_by_label("If it came in now")).to_be_visible()
+
+
+def what_find_offers(app: Page) -> None:
+    app.get_by_role("combobox", name="Find mail").fill("fr")
+    expect(app.get_by_role("option").first).to_be_visible()
+
+
+def several_messages(app: Page) -> None:
+    view(app, "Mail")
+    ticks = app.get_by_label("Messages").get_by_role("checkbox")
+    ticks.nth(1).check()
+    ticks.nth(2).check()
+    press(app, re.compile("^Make a rule$"))
+    expect(app.get_by_label("What they have in common").get_by_role("button").first).to_be_visible()
+
+
+def a_catch_up(app: Page) -> None:
+    press(app, "← Inbox")
+    app.wait_for_timeout(300)
+    press(app, "At hand…")
+    app.get_by_role("button", name="Catch up …").click()
+    expect(app.get_by_text("Nothing has happened yet")).to_be_visible()
+
+
+def the_line(app: Page) -> None:
+    view(app, "Rules")
+    # On a narrow screen it opens by itself.
+    expect(app.get_by_label("Filter the line")).to_be_visible()
+    app.get_by_label("Filter the line").fill("file")
+    app.get_by_label("Rules that fit").get_by_role("link").first.click(modifiers=["Control"])
+
+
+def a_rule(app: Page) -> None:
+    app.get_by_role("button", name="Select none").click()
+    app.get_by_label("Filter the line").fill("")
+    app.get_by_role("link", name=re.compile("^Mooring permits")).click()
+    expect(app.get_by_label("Name of the rule")).to_have_value("Mooring permits")
+
+
+def what_it_takes(app: Page) -> None:
+    press(app, re.compile("^Rehearsal: takes"))
+    app.get_by_label("Taken").get_by_role("button").first.click()
+    expect(app.get_by_label("The message, beside the rule")).to_be_visible()
+
+
+def a_rule_with_all_that_can_stand_in_it(app: Page) -> None:
+    press(app, re.compile("^Close: "))
+    app.get_by_role("button", name="+ bracket").click()
+    app.get_by_role("button", name="+ exception").click()
+    app.get_by_label(re.compile("^Unless: Condition 1: Sender")).fill("post.example")
+    for action in ("Answer it", "Colour it", "Forward it"):
+        app.get_by_role("button", name="+ action").click()
+        app.get_by_role("menuitem", name=action, exact=True).click()
+    app.get_by_role("button", name=re.compile("not saved$")).click()
+
+
+def versions(app: Page) -> None:
+    app.get_by_role("button", name="Discard").click()
+    app.locator(".el-switch").click()
+    app.get_by_role("button", name="More for this rule").click()
+    app.get_by_role("menuitem", name="Earlier versions").click()
+    expect(app.get_by_role("button", name="Bring it back")).to_be_visible()
+
+
+def history(app: Page) -> None:
+    view(app, "History")
+    app.get_by_role("button", name=re.compile("messages flagged")).click()
+    expect(app.get_by_label("Messages of this run")).to_be_visible()
+
+
+def setup(part: str) -> Callable[[Page], None]:
+    def show(app: Page) -> None:
+        view(app, "Setup")
+        app.get_by_role("link", name=part, exact=True).click()
+        expect(app.get_by_role("heading", name=part, level=1)).to_be_visible()
+
+    show.__name__ = part
+    return show
+
+
+PARTS = ["Accounts and aliases", "Labels", "Contacts", "Import and export", "Looks", "Outside"]
+STATES = [
+    [an_inbox, places, a_message, what_find_offers, several_messages, a_catch_up],
+    [the_line, a_rule, what_it_takes, a_rule_with_all_that_can_stand_in_it, versions],
+    [history, *(setup(part) for part in (*PARTS, "Keeping and time"))],
+]
+
+
+def broken_rules_of_axe(app: Page) -> list[str]:
+    """The rules of axe that what is shown breaks, by day and in the dark, each with where."""
+    told: list[str] = []
+    for looks in ("light", "dark"):
+        app.emulate_media(color_scheme=looks, reduced_motion="reduce")
+        app.wait_for_timeout(200)
+        app.evaluate(AXE.read_text("utf-8"))
+        found = app.evaluate(
+            "axe.run(document, {iframes: false, rules: {'target-size': {enabled: true}}})"
+            ".then(r => r.violations)"
+        )
+        told += [f"{looks}, {v['id']}: {n['html'][:160]}" for v in found for n in v["nodes"]]
+    return told
+
+
+@pytest.mark.parametrize("states", STATES, ids=["mail", "rules", "history and setup"])
+@pytest.mark.parametrize("width", [320, 768, 1280, 1920])
+def test_nothing_leaves_its_place_and_no_rule_of_axe_is_broken(
+    app: Page, width: int, states: list[Callable[[Page], None]]
+) -> None:
+    app.set_viewport_size({"width": width, "height": 800})
+    told = {}
+    for show in states:
+        show(app)
+        app.wait_for_timeout(400)
+        found = app.evaluate(OFF_ITS_PLACE) + broken_rules_of_axe(app)
+        if found:
+            told[show.__name__] = found
+    assert told == {}
+
+
+@pytest.mark.parametrize("states", STATES, ids=["mail", "rules", "history and setup"])
+@pytest.mark.parametrize(
+    ("size", "spaced"),
+    [((320, 200), False), ((2560, 1400), False), ((1280, 800), True), ((390, 844), True)],
+    ids=["1280 at 400%", "wide", "spaced", "spaced in the hand"],
+)
+def test_nothing_leaves_its_place_where_it_is_enlarged_wide_or_spaced(
+    app: Page, size: tuple[int, int], spaced: bool, states: list[Callable[[Page], None]]
+) -> None:
+    app.set_viewport_size({"width": size[0], "height": size[1]})
+    app.emulate_media(reduced_motion="reduce")
+    if spaced:
+        app.add_style_tag(content=SPACED)
+    told = {}
+    for show in states:
+        show(app)
+        app.wait_for_timeout(400)
+        if found := app.evaluate(OFF_ITS_PLACE):
+            told[show.__name__] = found
+    assert told == {}

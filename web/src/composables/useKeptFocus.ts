@@ -1,0 +1,87 @@
+/**
+ * The focus is never lost (WCAG 2.2, 2.4.3): what had it may go, by being deleted, done or closed; then the
+ * next thing gets it that stood beside it, or the nearest place around it that still is there.
+ */
+import { useEventListener, useMutationObserver, useTimeoutFn } from '@vueuse/core'
+
+const FOCUSABLE = 'a[href], button, input, select, textarea, summary, iframe, [tabindex="0"]'
+/** Whoever moves the focus by intent does so within this time. */
+const PATIENCE = 60 // milliseconds
+
+/** What can have the focus: in the page, in sight, and not switched off. */
+export function isReachable(element: Element): element is HTMLElement {
+  if (!(element instanceof HTMLElement) || !element.isConnected) return false
+  if (element.matches(':disabled, [tabindex="-1"]:not(main)')) return false
+  return element.checkVisibility({ visibilityProperty: true })
+}
+
+interface Level {
+  around: Element
+  next: Element[]
+  before: Element[]
+}
+
+/** Around an element, from the inside out: what stands after and before it in each. */
+function levelsOf(element: Element): Level[] {
+  const levels: Level[] = []
+  for (let at = element; at.parentElement; at = at.parentElement) {
+    const siblings = [...at.parentElement.children]
+    const index = siblings.indexOf(at)
+    levels.push({
+      around: at.parentElement,
+      next: siblings.slice(index + 1),
+      before: siblings.slice(0, index).reverse(),
+    })
+    if (at.parentElement.matches('main')) break
+  }
+  return levels
+}
+
+function firstIn(element: Element): HTMLElement | undefined {
+  if (!element.isConnected) return undefined
+  if (element.matches(FOCUSABLE) && isReachable(element)) return element
+  return [...element.querySelectorAll(FOCUSABLE)].find(isReachable)
+}
+
+/** The nearest thing that can have the focus, from what stood around. */
+export function nearest(levels: readonly Level[]): HTMLElement | undefined {
+  for (const { around, next, before } of levels) {
+    if (!around.isConnected) continue
+    for (const each of [...next, ...before]) {
+      const found = firstIn(each)
+      if (found) return found
+    }
+  }
+  return document.querySelector<HTMLElement>('main') ?? undefined
+}
+
+export function useKeptFocus(): void {
+  let last: Element | undefined
+  let levels: Level[] = []
+
+  useEventListener(document, 'focusin', (event) => {
+    if (!(event.target instanceof Element)) return
+    last = event.target
+    levels = levelsOf(last)
+  })
+  // Whoever presses on nothing has let the focus go.
+  useEventListener(document, 'pointerdown', () => (last = undefined), { capture: true })
+
+  const looking = useTimeoutFn(
+    () => {
+      const now = document.activeElement
+      if (last === undefined || (now !== null && now !== document.body)) return
+      if (isReachable(last)) return
+      nearest(levels)?.focus({ preventScroll: true })
+    },
+    PATIENCE,
+    { immediate: false },
+  )
+  useMutationObserver(
+    document.body,
+    () => {
+      if (last && document.activeElement === document.body) looking.start()
+    },
+    { childList: true, subtree: true, attributeFilter: ['disabled', 'style', 'class', 'hidden'] },
+  )
+}
