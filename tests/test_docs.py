@@ -1,5 +1,6 @@
 """The documents say what the program does."""
 
+import ast
 import json
 import re
 from datetime import UTC, datetime
@@ -97,3 +98,31 @@ def test_the_readme_names_every_setting_with_its_default_and_no_command_that_is_
 def test_the_pictures_that_are_linked_are_there() -> None:
     for name in re.findall(r"\((docs/[^)]+)\)", (ROOT / "README.md").read_text("utf-8")):
         assert (ROOT / name).is_file()
+
+
+def _texts_of_the_product() -> str:
+    """Every text that the program can say, with what is filled in left out."""
+    modules = [ast.parse(path.read_text("utf-8")) for path in (ROOT / "src/mnemic").rglob("*.py")]
+    constants = [
+        node.value
+        for module in modules
+        for node in ast.walk(module)
+        if isinstance(node, ast.Constant) and isinstance(node.value, str)
+    ]
+    pages = [
+        path.read_text("utf-8")
+        for path in (ROOT / "web/src").rglob("*")
+        if path.suffix in {".ts", ".vue"}
+    ]
+    return re.sub(r"\s+", " ", "\n".join(constants + pages))
+
+
+def test_the_errors_that_are_listed_are_those_that_are_told() -> None:
+    said = _texts_of_the_product()
+    rows = re.findall(
+        r"^\| (.+?) \| .+ \|$", (ROOT / "docs" / "errors.md").read_text("utf-8"), re.M
+    )
+    pieces = [piece.strip(" .;:(),") for row in rows for piece in re.split(r"…| / |\. ", row)]
+    long = [piece for piece in pieces if len(piece) > 24]
+    assert len(long) > 60
+    assert [piece for piece in long if piece not in said] == []

@@ -1,7 +1,9 @@
 """Catch-up and history over the API: seen before, done in the background, undone whole or in part."""
 
 from collections.abc import Callable
+from datetime import UTC, datetime, timedelta
 from typing import Any
+from urllib.parse import quote
 
 import pytest
 
@@ -63,6 +65,11 @@ def test_a_catch_up_is_told_done_and_undone_whole_or_in_part(
         ("File", 2),
     ]
 
+    newest, *older = [each["message"]["id"] for each in opened["messages"]]
+    _, rest = call("GET", f"api/history/{run['id']}?before={newest}")
+    assert [each["message"]["id"] for each in rest["messages"]] == older
+    assert rest["rules"] == opened["rules"]
+
     one = {"run_id": run["id"], "message_id": ids["permit one"]}
     assert call("POST", "api/undo", one)[1]["restored"] == 2
     assert places(call)["permit one"] == "Inbox"
@@ -114,3 +121,26 @@ def test_a_catch_up_that_is_undone_while_it_goes_on_is_stopped(
     with server.database.writing() as session:
         assert not catch_up.step_catch_up(session, job["id"])
     assert set(places(call).values()) == {"Inbox"}
+
+
+def test_news_counts_whole_days_as_find_does(
+    call: Caller,  # noqa: F811
+    ids: dict[str, int],
+) -> None:
+    when = {"all": [{"field": "subject", "test": "words", "values": ["permit"]}]}
+    rule_id = made(call, when=when, then=[{"do": "file", "folder": "A"}])
+    caught_up(call, rule_ids=[rule_id])
+    which = {"ids": [ids["permit two"]]}
+    call("POST", "api/changes", {"which": which, "do": {"do": "erase"}})
+    now = datetime.now(UTC)
+    news = call("GET", f"api/news?since={now:%Y-%m-%dT%H:%M:%SZ}")[1]
+    assert news == {"day": f"{now:%Y-%m-%d}", "came": 2, "taken": 1, "waiting": 1}
+    for terms, count in (("", news["came"]), ("folder:Inbox ", news["waiting"])):
+        find = quote(f"{terms}-before:{news['day']}")
+        assert call("GET", f"api/messages?find={find}")[1]["total"] == count
+
+    tomorrow = f"{now + timedelta(days=1):%Y-%m-%dT00:00:00Z}"
+    assert call("GET", f"api/news?since={tomorrow}")[1]["day"] == f"{now:%Y-%m-%d}"
+    long_ago = call("GET", "api/news?since=2001-01-01T00:00:00Z")[1]["day"]
+    assert long_ago == f"{now - timedelta(days=30):%Y-%m-%d}"
+    assert call("GET", "api/news?since=yesterday")[0] == 422

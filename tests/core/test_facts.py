@@ -44,6 +44,25 @@ def test_facts_name_the_alias_its_tag_and_whole_words() -> None:
 
 
 @pytest.mark.parametrize(
+    ("headers", "about", "called"),
+    [
+        (b"From: Ann Lee <ann@x.example>", "from", "Ann Lee"),
+        (b"From: ann@x.example", "from", ""),
+        (b"List-Id: Boaters' list <boaters.x.example>", "list", "Boaters' list"),
+        (b'List-Id: "Our list" <boaters.x.example>', "list", "Our list"),
+        (b"List-Id: <boaters.x.example>", "list", ""),
+        (b"List-Id: =?utf-8?q?Boote_=C3=BC?= <boaters.x.example>", "list", "Boote ü"),
+    ],
+)
+def test_a_fact_knows_what_people_call_a_sender_or_a_list(
+    headers: bytes, about: str, called: str
+) -> None:
+    message = parse_message(headers + b"\n\n")
+    found = [fact.called for fact in facts_of(message, Circumstances()) if fact.about == about]
+    assert found == [called]
+
+
+@pytest.mark.parametrize(
     ("value", "addresses"),
     [
         (b"<mailto:list@host.example?subject=help>", ["mailto:list@host.example?subject=help"]),

@@ -122,9 +122,9 @@ FOLDER = "a folder path has a name at every level, as in Moorings/Permits"
         ({"when": {"test": "is"}}, f"when: {NO_TEST}"),
         ({"when": {"all": [PERMIT, {}]}}, f"when.all[1]: {NO_TEST}"),
         ({"then": [{"do": "file", "folder": "A//B"}]}, f"then[0].folder: {FOLDER}"),
-        ({"then": [{"do": "file", "folder": "x" * 201}]}, "then[0].folder: a folder’s name has at most 200 characters"),
-        ({"name": "x" * 201}, "name: holds more than the 200 characters that it may have"),
-        ({"when": {**PERMIT, "values": ["x"] * 10_001}}, "when.values: holds more than the 10,000 that there may be"),
+        ({"then": [{"do": "file", "folder": "x" * 201}]}, "then[0].folder: a folder’s name has at most 200 characters; shorten it"),
+        ({"name": "x" * 201}, "name: holds more than the 200 characters that it may have; leave some out"),
+        ({"when": {**PERMIT, "values": ["x"] * 10_001}}, "when.values: holds more than the 10,000 that there may be; leave some out"),
         *(({"then": [{"do": "forward", "to": [to]}]}, "then[0].to[0]: has to be an address like name@domain")
           for to in ("a@", "@x.example", "a", "a@x y.example")),
     ],
@@ -141,7 +141,7 @@ def test_errors_are_told_a_line_each_and_octets_that_are_no_text_by_their_place(
     assert str(caught.value).splitlines() == [str(each) for each in caught.value.problems]
     with pytest.raises(RuleDocumentError) as caught:
         read_rule_document(b'{"a": "\xff"}')
-    assert str(caught.value) == "not UTF-8 at octet 7"
+    assert str(caught.value) == "not UTF-8 at octet 7; save it as UTF-8"
 
 
 def test_facts_tell_who_it_is_from_and_how_urgent_it_was_meant() -> None:

@@ -69,7 +69,7 @@ class RunShareOut(Answer):
 
 
 class RunMessagesOut(Answer):
-    """What a run did, message by message, the newest of them; and each rule's part in it."""
+    """What a run did, message by message, 100 of them, the newest first; and each rule's part."""
 
     messages: list[RunMessageOut]
     rules: list[RunShareOut]
@@ -81,9 +81,15 @@ class RunPath(Described):
     run_id: QueryNumber
 
 
-def _messages(session: Session, run_id: int) -> RunMessagesOut:
+class RunMessagesQuery(Described):
+    """Which of its messages: those that came before one that was shown already."""
+
+    before: QueryNumber | None = None
+
+
+def _messages(session: Session, run_id: int, before: int | None) -> RunMessagesOut:
     changes: dict[int, list[str]] = {}
-    found = changes_of_run(session, run_id, messages=_SHOWN)
+    found = changes_of_run(session, run_id, messages=_SHOWN, before=before)
     for each, saying in zip(found, change_sayings(session, found), strict=True):
         changes.setdefault(each.message_id, []).append(saying)
     summaries = message_summaries(session, rows_of(session, list(changes)))
@@ -115,8 +121,8 @@ def history_blueprint(database: Database) -> APIBlueprint:
     @blueprint.get(
         "/api/history/<int:run_id>", summary="What a run did", responses={200: RunMessagesOut}
     )
-    def run(path: RunPath) -> Response:
+    def run(path: RunPath, query: RunMessagesQuery) -> Response:
         with database.reading() as session:
-            return json_body(_messages(session, path.run_id))
+            return json_body(_messages(session, path.run_id, query.before))
 
     return blueprint

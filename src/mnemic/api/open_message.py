@@ -47,10 +47,11 @@ class AttachmentOut(Answer):
 
 
 class FactOut(Answer):
-    """A piece to pick, and the condition that it makes."""
+    """A piece to pick, and the condition that it makes; ``called`` is what people call it by."""
 
     about: str
     text: str
+    called: str
     condition: Test
 
 

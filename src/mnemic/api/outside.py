@@ -113,7 +113,11 @@ def outside_blueprint(database: Database, smtp: tuple[str, int]) -> APIBlueprint
         try:
             octets = _written(body)
         except ValueError as error:
-            return problem_response(422, "Not valid", f"That can’t be written as mail: {error}")
+            return problem_response(
+                422,
+                "Not valid",
+                f"That can’t be written as mail: {error}. Change it and send it again.",
+            )
         refused = _refused(smtp, addresses[0].address, body.to, octets)
         return refused or json_body(SentOut(answer="Taken", message=_arrived(database, octets)))
 
@@ -149,5 +153,9 @@ def _refused(smtp: tuple[str, int], sender: str, to: list[str], octets: bytes) -
         with smtplib.SMTP(*smtp, timeout=_PATIENCE) as client:
             client.sendmail(sender, to, octets, options)
     except (smtplib.SMTPException, OSError) as error:
-        return problem_response(502, "Not taken", f"Mnemic’s own listener did not take it: {error}")
+        return problem_response(
+            502,
+            "Not taken",
+            f"Mnemic’s own listener did not take it ({error}). Try again; your text is kept.",
+        )
     return None

@@ -27,7 +27,9 @@ def pages_blueprint(folder: Path = FRONT_END) -> Blueprint:
     @blueprint.get("/<path:path>")
     def page(path: str) -> Response:
         if path.startswith(("api/", "openapi")):
-            return problem_response(404, "Not found", f"There is no /{path} here.")
+            return problem_response(
+                404, "Not found", f"There is no /{path} here. Begin at the first page."
+            )
         if not (folder / "index.html").is_file():
             detail = "The front end has not been built; run “make setup”."
             return problem_response(503, "Not built", detail)

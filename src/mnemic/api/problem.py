@@ -28,7 +28,8 @@ _UNAVAILABLE, _NO_ROOM = 503, 507
 
 
 _OUR_MISTAKE = (
-    "This could not be done, and nothing was changed. What went wrong is in Mnemic’s log."
+    "This could not be done, and nothing was changed. Try it again; what went wrong is in Mnemic’s"
+    " log."
 )
 
 
@@ -80,7 +81,9 @@ def problem_response(
 
 def not_found(what: str) -> Response:
     """The answer where something is not here (any more)."""
-    return problem_response(404, "Not found", f"This {what} is not here; it may have been deleted.")
+    return problem_response(
+        404, "Not found", f"This {what} is not here; it may have been deleted. Go back to what is."
+    )
 
 
 def invalid_response(error: ValidationError) -> Response:
@@ -108,7 +111,9 @@ def register_problems(app: OpenAPI) -> None:
 
     @app.errorhandler(RecursionError)
     def _too_deep(_error: RecursionError) -> Response:
-        return problem_response(400, "Not valid", "What was sent is nested too deeply.")
+        return problem_response(
+            400, "Not valid", "What was sent is nested too deeply; take brackets out."
+        )
 
     @app.errorhandler(HTTPException)
     def _http(error: HTTPException) -> Response:

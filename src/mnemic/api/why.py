@@ -85,6 +85,7 @@ class ProposalOut(Answer):
 
     about: str
     text: str
+    called: str
     condition: Test
     others: int
     picked: bool

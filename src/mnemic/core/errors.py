@@ -101,7 +101,7 @@ def at_most(most: int) -> AfterValidator:
     def check(value: Measured, info: ValidationInfo) -> Measured:
         if len(value) > most and not is_stored(info):
             what = "characters that it may have" if isinstance(value, str) else "that there may be"
-            reason = f"holds more than the {most:,} {what}"
+            reason = f"holds more than the {most:,} {what}; leave some out"
             raise PydanticCustomError("beyond", "{reason}", {"reason": reason})
         return value
 

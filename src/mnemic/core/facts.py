@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from mnemic.core.errors import RuleDocumentError
@@ -16,11 +16,15 @@ __all__ = ["Fact", "fact", "facts_of"]
 
 @dataclass(frozen=True, slots=True)
 class Fact:
-    """A piece of a message: what it is about, what it says, and the condition that it makes."""
+    """A piece of a message: what it is about, what it says, and the condition that it makes.
+
+    ``called`` is what people call it by, empty where the text says enough.
+    """
 
     about: str
     text: str
     condition: AnyTest
+    called: str = ""
 
 
 def fact(about: str, text: str, **condition: Any) -> Iterator[Fact]:
@@ -35,7 +39,7 @@ def facts_of(message: MessageView, circumstances: Circumstances) -> tuple[Fact, 
     Every fact's condition takes the message itself.
     """
     return tuple(
-        found
+        replace(found, called=offered.called)
         for field in sorted(FIELDS.values(), key=lambda field: field.many_facts)
         for offered in field.facts(message, circumstances)
         for found in fact(offered.about, offered.text, **offered.condition)

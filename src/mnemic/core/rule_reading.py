@@ -19,18 +19,18 @@ Model = TypeVar("Model", bound=BaseModel)
 
 _TEXTS = {
     "int_type": "has to be a whole number",
-    "greater_than_equal": "is too small",
-    "less_than_equal": "is too large",
-    "missing": "is missing",
+    "greater_than_equal": "has to be at least {ge}",
+    "less_than_equal": "has to be at most {le}",
+    "missing": "is missing; add it",
     "string_type": "has to be a text",
-    "string_too_short": "may not be empty",
-    "too_short": "may not be empty",
+    "string_too_short": "may not be empty; write something",
+    "too_short": "may not be empty; name at least one",
     "tuple_type": "has to be a list",
     "bool_type": "has to be true or false",
     "model_type": "has to be an object",
     "dict_type": "has to be an object",
     "model_attributes_type": "has to be an object",
-    "recursion_loop": "is nested too deeply",
+    "recursion_loop": "is nested too deeply; take brackets out",
     "string_unicode": "holds half of a character (a lone surrogate); leave it out",
 }
 
@@ -99,7 +99,11 @@ def _problems(error: ErrorDetails) -> Iterator[Problem]:
     elif kind == "extra_forbidden":
         yield _unknown_key(path, error["loc"])
     else:
-        yield Problem(path, _TEXTS.get(kind, error["msg"].removeprefix("Value error, ")))
+        text = _TEXTS.get(kind)
+        said = (
+            error["msg"].removeprefix("Value error, ") if text is None else text.format(**context)
+        )
+        yield Problem(path, said)
 
 
 def _own_errors(error: ValidationError) -> Iterator[ErrorDetails]:
@@ -153,16 +157,24 @@ def read_rule_document(text: str | bytes) -> RuleDocument:
     """
     if len(text) > MOST_DOCUMENT_OCTETS:
         megabytes = MOST_DOCUMENT_OCTETS // 1024**2
-        raise RuleDocumentError([Problem("", f"is larger than the {megabytes} MB it may have")])
+        raise RuleDocumentError(
+            [Problem("", f"is larger than the {megabytes} MB it may have; split it")]
+        )
     try:
         value = json.loads(text)
     except json.JSONDecodeError as error:
-        message = f"not JSON: {error.msg} at line {error.lineno}, column {error.colno}"
+        message = (
+            f"not JSON: {error.msg} at line {error.lineno}, column {error.colno}; mend it there"
+        )
         raise RuleDocumentError([Problem("", message)]) from error
     except UnicodeDecodeError as error:
-        raise RuleDocumentError([Problem("", f"not UTF-8 at octet {error.start}")]) from error
+        raise RuleDocumentError(
+            [Problem("", f"not UTF-8 at octet {error.start}; save it as UTF-8")]
+        ) from error
     except RecursionError as error:
-        raise RuleDocumentError([Problem("", "is nested too deeply")]) from error
+        raise RuleDocumentError([Problem("", "is nested too deeply; take brackets out")]) from error
     except ValueError as error:  # more digits than Python reads
-        raise RuleDocumentError([Problem("", "holds a number that is too long")]) from error
+        raise RuleDocumentError(
+            [Problem("", "holds a number that is too long; write a shorter one")]
+        ) from error
     return _validated(RuleDocument, value)

@@ -141,7 +141,12 @@ def _within_bounds(test: AnyTest, info: ValidationInfo) -> AnyTest:
     deep = f"lies deeper than the {MOST_LEVELS} levels that groups may have"
     problems = [Problem(path.removeprefix("."), deep) for path in _too_deep(test, "", 0)]
     if not problems and sum(1 for _ in conditions_in(test)) > MOST_CONDITIONS:
-        problems = [Problem("", f"holds more than the {MOST_CONDITIONS} conditions of a rule")]
+        problems = [
+            Problem(
+                "",
+                f"holds more than the {MOST_CONDITIONS} conditions of a rule; make two rules of it",
+            )
+        ]
     if problems:
         raise invalid(problems)
     return test

@@ -126,7 +126,8 @@ def pattern_problem(value: str) -> str | None:
         reason = problem.args[0] if problem.args else problem
         if isinstance(reason, bytes):
             reason = reason.decode("utf-8", "replace")
-        return f"not a pattern that RE2 can read: {reason}"
+        remedy = "put \\ before a sign that stands for itself"
+        return f"not a pattern that RE2 can read: {reason}; {remedy}"
     return None
 
 

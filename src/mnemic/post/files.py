@@ -45,7 +45,9 @@ class _TooLargeError(Exception):
     """A message of an mbox is larger than a message may be."""
 
 
-_TOO_LARGE = f"is larger than the {MOST_MESSAGE // 1024**2} MB that a message may have"
+_TOO_LARGE = (
+    f"is larger than the {MOST_MESSAGE // 1024**2} MB that a message may have; leave it out"
+)
 
 
 def printable(name: Path | str) -> str:
@@ -148,7 +150,9 @@ def _octets_of(path: Path) -> bytes:
     A pipe or a device would be waited for, or never end.
     """
     if not path.is_file():
-        raise NotMailError(f"{printable(path)}: this is not a file")
+        raise NotMailError(
+            f"{printable(path)}: this is not a file; name a message, an mbox or a Maildir"
+        )
     if path.stat().st_size > MOST_MESSAGE:
         raise NotMailError(f"{printable(path)}: {_TOO_LARGE}")
     return path.read_bytes()

@@ -93,7 +93,9 @@ class _Bounded:
         octets = self._stream.read(size)
         self._left -= len(octets)
         if self._left < 0:
-            raise UnpackingError("it unpacks to far more than mail does")
+            raise UnpackingError(
+                "it unpacks to far more than mail does; unpack it yourself and import what is in it"
+            )
         return octets
 
 
@@ -102,7 +104,7 @@ class _BoundedMember(tarfile.TarInfo):
 
     def _proc_member(self, archive: tarfile.TarFile) -> tarfile.TarInfo:
         if self.type in _HEADERS and self.size > _MOST_HEADER:
-            raise UnpackingError("a header in it is too large")
+            raise UnpackingError("a header in it is too large; make the archive anew")
         return cast("tarfile.TarInfo", super()._proc_member(archive))  # type: ignore[misc]
 
 
@@ -124,7 +126,7 @@ def _telling() -> Iterator[None]:
     try:
         yield
     except (tarfile.TarError, EOFError, OSError, ValueError, lzma.LZMAError, zlib.error) as error:
-        raise UnpackingError(f"no tar archive that can be read ({error})") from error
+        raise UnpackingError(f"no tar archive that can be read ({error}); make it anew") from error
 
 
 def archive_members(path: Path, most: int) -> Iterator[tuple[tarfile.TarInfo, bytes]]:
@@ -142,10 +144,14 @@ def archive_members(path: Path, most: int) -> Iterator[tuple[tarfile.TarInfo, by
             for entry in archive:
                 archive.members = []  # type: ignore[attr-defined] # else all are kept in memory
                 if entry.issparse():
-                    raise UnpackingError("a file in it has holes (sparse), as mail never has")
+                    raise UnpackingError(
+                        "a file in it has holes (sparse), as mail never has; leave it out"
+                    )
                 content = archive.extractfile(entry) if entry.isreg() else None
                 if content is None:
                     continue
                 if entry.size > most:
-                    raise UnpackingError(f"{entry.name!a} in it is larger than a message may be")
+                    raise UnpackingError(
+                        f"{entry.name!a} in it is larger than a message may be; leave it out"
+                    )
                 yield entry, content.read()

@@ -73,7 +73,10 @@ def read_cards(octets: bytes) -> list[Card]:
     """The contacts of a vCard file, in order. Raises VcardError where it holds none."""
     cards = [_card(block) for block in _blocks(decode_octets(octets, "utf-8"))]
     if not cards:
-        raise VcardError("this is no vCard file: no BEGIN:VCARD with its END:VCARD stands in it")
+        raise VcardError(
+            "this is no vCard file: no BEGIN:VCARD with its END:VCARD stands in it; choose"
+            " another file"
+        )
     return cards
 
 

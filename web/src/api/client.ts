@@ -80,7 +80,7 @@ const NO_ANSWER: ProblemDetails = {
   type: 'about:blank',
   title: 'No answer',
   status: 0,
-  detail: 'Mnemic does not answer. Is it still running?',
+  detail: 'Mnemic does not answer. Look whether it still runs, then try again.',
   errors: [],
 }
 

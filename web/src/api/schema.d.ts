@@ -1655,13 +1655,15 @@ export interface components {
         };
         /**
          * FactOut
-         * @description A piece to pick, and the condition that it makes.
+         * @description A piece to pick, and the condition that it makes; ``called`` is what people call it by.
          */
         FactOut: {
             /** About */
             about: string;
             /** Text */
             text: string;
+            /** Called */
+            called: string;
             /** Condition */
             condition: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AttachmentCondition"] | components["schemas"]["AttachmentTypeCondition"] | components["schemas"]["ListCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["WhereaboutsCondition"] | components["schemas"]["FlagCondition"]);
         };
@@ -3158,7 +3160,7 @@ export interface components {
         };
         /**
          * RunMessagesOut
-         * @description What a run did, message by message, the newest of them; and each rule's part in it.
+         * @description What a run did, message by message, 100 of them, the newest first; and each rule's part.
          */
         RunMessagesOut: {
             /** Messages */
@@ -3263,6 +3265,8 @@ export interface components {
             about: string;
             /** Text */
             text: string;
+            /** Called */
+            called: string;
             /** Condition */
             condition: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AttachmentCondition"] | components["schemas"]["AttachmentTypeCondition"] | components["schemas"]["ListCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["WhereaboutsCondition"] | components["schemas"]["FlagCondition"]);
             /** Others */
@@ -5778,7 +5782,9 @@ export interface operations {
     };
     history_run_api_history__int_run_id__get: {
         parameters: {
-            query?: never;
+            query?: {
+                before?: number | null;
+            };
             header?: never;
             path: {
                 run_id: number;

@@ -32,10 +32,16 @@ function send(file: File, sort: boolean, progress: (done: number) => void): Prom
     request.onload = () => {
       const told: unknown = JSON.parse(request.responseText || '{}')
       if (request.status === 202) resolve(told as Import)
-      else reject(new Error((told as { detail?: string }).detail ?? 'It was not taken.'))
+      else
+        reject(
+          new Error(
+            (told as { detail?: string }).detail ??
+              'It was not taken in, and nothing was changed. Try again.',
+          ),
+        )
     }
     request.onerror = () => {
-      reject(new Error('Mnemic does not answer. Is it still running?'))
+      reject(new Error('Mnemic does not answer. Look whether it still runs, then try again.'))
     }
     request.send(file)
   })

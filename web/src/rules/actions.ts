@@ -73,6 +73,20 @@ export function isComplete(action: Action): boolean {
   return actionKind(action.do).needs.every((key) => filledIn(valueOf(action, key)))
 }
 
+const MISSING: Record<ActionKind['input'], string> = {
+  nothing: '',
+  pick: 'Choose one.',
+  folder: 'Choose the folder that it is copied to.',
+  label: 'Choose the label that is taken off.',
+  addresses: 'Say whom it is forwarded to: an address like name@domain.',
+  answer: 'Write what the answer says.',
+}
+
+/** What has to be filled in before an action can be saved; empty where nothing is missing. */
+export function missingSaying(action: Action): string {
+  return isComplete(action) ? '' : MISSING[actionKind(action.do).input]
+}
+
 /** What an action will do, in short: "file in Gauges". */
 export function shortSaying(action: Action): string {
   return actionKind(action.do).short.replace(/\{(\w+)\}/g, (_, key: string) => {

@@ -146,4 +146,10 @@ describe('a draft', () => {
     const draft = { ...draftWith(['subject', 'permit']), named: true, name: 'Mine' }
     expect(ruleOf(draft)?.name).toBe('Mine')
   })
+
+  it('is named by what people call an address', () => {
+    const called = { 'odile@trust.example': 'Odile Marchetti' }
+    const draft = { ...draftWith(['from', 'odile@trust.example'], ['subject', 'key']), called }
+    expect(proposedName(draft)).toBe('Key, from Odile Marchetti')
+  })
 })

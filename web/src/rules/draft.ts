@@ -57,6 +57,8 @@ export interface Draft {
   more: Action[]
   stop: boolean
   pins: Pin[]
+  /** What people call an address or a list, where the rule began with a fact that knew it. */
+  called?: Record<string, string>
 }
 
 let lastId = 0
@@ -301,6 +303,18 @@ export function thenOf(draft: Draft): Action[] {
   ]
 }
 
+/** Where each part of Then stands in the rule, as the server names places. */
+export function thenPlaces(draft: Draft): { folder: string[]; labels: string[]; more: string[] } {
+  const places = thenOf(draft).map((_, at) => `then[${at}]`)
+  const filed = draft.folder.trim() ? 1 : 0
+  const others = filed + draft.labels.length
+  return {
+    folder: places.slice(0, filed),
+    labels: places.slice(filed, others),
+    more: places.slice(others),
+  }
+}
+
 const DESTINATIONS = {
   inbox: '',
   archive: 'Archive',
@@ -318,8 +332,11 @@ export function destinationOf(draft: Draft): string {
 
 const NAMED_VALUES = 2
 
-function inWords(values: string[]): string {
-  const named = values.slice(0, NAMED_VALUES).join(' or ')
+function inWords(values: string[], called: Record<string, string>): string {
+  const named = values
+    .slice(0, NAMED_VALUES)
+    .map((value) => called[value] ?? value)
+    .join(' or ')
   return values.length > NAMED_VALUES ? `${named} …` : named
 }
 
@@ -333,7 +350,7 @@ export function proposedName(draft: Draft): string {
   const parts = conditionsIn(draft.when)
     .filter((each) => !each.kept)
     .map((condition) => {
-      const values = inWords(valuesOf(condition)).replaceAll('_', ' ')
+      const values = inWords(valuesOf(condition), draft.called ?? {}).replaceAll('_', ' ')
       if (condition.aspect.startsWith('recipient')) return `to ${values}`
       return condition.aspect.startsWith('from') ? `from ${values}` : values
     })

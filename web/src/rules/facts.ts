@@ -18,3 +18,10 @@ export function whenOfFacts(facts: readonly Fact[]): Test | undefined {
   const all = [...kept, ...words]
   return all.length > 0 ? { all } : undefined
 }
+
+/** What people call the values of the picked facts. */
+export function calledBy(facts: readonly Fact[]): Record<string, string> {
+  return Object.fromEntries(
+    facts.flatMap(({ text, called }) => (called ? [[text, called] as const] : [])),
+  )
+}

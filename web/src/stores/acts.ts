@@ -4,7 +4,7 @@ import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
 
 import { changeBody } from '@/api/bodies'
-import { api, content, type AskedAct, type Which } from '@/api/client'
+import { api, content, RefusedError, type AskedAct, type Which } from '@/api/client'
 import { isRefused } from '@/api/problems'
 import { countSaying } from '@/rules/sayings'
 
@@ -43,6 +43,9 @@ export function askAboutErasing(takes: number, erases: number, days: number): Pr
   return confirmed(`This rule erases mail: ${here}. ${held}`, 'Erase by rule?', 'Save the rule')
 }
 
+/** RFC 9110, section 15.5.21. */
+const UNPROCESSABLE = 422
+
 /** How long a notice stands: long enough to read it and to reach for Undo. */
 const STANDS = 12_000 // milliseconds
 
@@ -69,14 +72,24 @@ export const useActs = defineStore('acts', () => {
     tell({ saying: error instanceof Error ? error.message : String(error), failed: true })
   }
 
-  /** Do it, let the screen follow, and say so once it is true; false where it was refused. */
-  async function attempt(work: () => Promise<Notice | undefined>): Promise<boolean> {
+  /**
+   * Do it, let the screen follow, and say so once it is true; false where it was refused. What was
+   * filled in wrongly is told where it stands, by whoever takes `refused`.
+   */
+  async function attempt(
+    work: () => Promise<Notice | undefined>,
+    refused?: (error: RefusedError) => void,
+  ): Promise<boolean> {
     try {
       const told = await work()
       await mailbox.refresh()
       if (told) tell(told)
       return true
     } catch (error) {
+      if (refused && error instanceof RefusedError && error.problem.status === UNPROCESSABLE) {
+        refused(error)
+        return false
+      }
       fail(error)
       await mailbox.refresh()
       return false

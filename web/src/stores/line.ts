@@ -11,10 +11,11 @@ import {
   type LineChange,
 } from '@/api/client'
 import { useFollower } from '@/composables/useFollower'
+import type { Complaint } from '@/text/complaints'
 
 import { useActs } from './acts'
 import { useMailbox } from './mailbox'
-import { useWorkbench, type Complaint } from './workbench'
+import { useWorkbench } from './workbench'
 
 export type LineAct = 'switch_on' | 'switch_off' | 'copy' | 'delete'
 export type Remedy = Finding['remedies'][number]

@@ -12,6 +12,7 @@ import {
   type StoredRule,
   type Test,
 } from '@/api/client'
+import { missingSaying } from '@/rules/actions'
 import {
   draftOf,
   groupOf,
@@ -20,19 +21,16 @@ import {
   revived,
   ruleOf,
   thenOf,
+  thenPlaces,
   type Draft,
   type Pin,
 } from '@/rules/draft'
 
 import { isRefused } from '@/api/problems'
 
-import { useMailbox } from './mailbox'
+import { aboutSaying, complaintSaying, complaintsOf, isAt, type Complaint } from '@/text/complaints'
 
-/** What keeps the draft from being saved, at the place it is about. */
-export interface Complaint {
-  path: string
-  message: string
-}
+import { useMailbox } from './mailbox'
 
 /** A draft that was not saved, and the saved rule that it began with. */
 interface PutAway {
@@ -54,11 +52,33 @@ function without(all: Record<string, PutAway>, key: string): Record<string, PutA
   return Object.fromEntries(Object.entries(all).filter(([each]) => each !== key))
 }
 
+/** What a complaint is about, by the last part of its path. */
+const NOUNS: Record<string, string> = {
+  every: 'number of days',
+  folder: 'folder',
+  label: 'label',
+  name: 'name',
+  text: 'text',
+  to: 'address',
+  values: 'value',
+}
+
 /** The server names places in what it was sent: "rule.when.all[0]". */
-function complaintsOf(error: RefusedError): Complaint[] {
-  const { errors, detail } = error.problem
-  if (errors.length === 0) return [{ path: '', message: detail }]
-  return errors.map(({ path, message }) => ({ path: path.replace(/^rule\./, ''), message }))
+function refused(error: RefusedError): Complaint[] {
+  return complaintsOf(error).map(({ path, message }) => ({
+    path: path.replace(/^rule\./, ''),
+    message,
+  }))
+}
+
+/** Complaints as sentences. */
+export function inSentences(complaints: readonly Complaint[]): string {
+  return complaints
+    .map(({ path, message }) => {
+      const part = /(\w+)(\[\d+\])?$/.exec(path)?.[1] ?? ''
+      return complaintSaying(aboutSaying(NOUNS[part] ?? '', path), message)
+    })
+    .join(' ')
 }
 
 export const useWorkbench = defineStore('workbench', () => {
@@ -114,7 +134,7 @@ export const useWorkbench = defineStore('workbench', () => {
   }
 
   /** A new rule with these conditions: from a message's facts, or from a search. */
-  function startFrom(when: Test, unless?: Test | null): void {
+  function startFrom(when: Test, unless?: Test | null, called: Record<string, string> = {}): void {
     const begun = putAway.value[NEW]
     if (begun) putAway.value = { ...putAway.value, [ASIDE]: begun }
     ruleId.value = undefined
@@ -124,6 +144,7 @@ export const useWorkbench = defineStore('workbench', () => {
       ...newDraft(),
       when: groupOf(when),
       unless: unless ? groupOf(unless) : undefined,
+      called,
     }
   }
 
@@ -158,6 +179,11 @@ export const useWorkbench = defineStore('workbench', () => {
     if (thenOf(draft.value).length === 0) {
       found.push({ path: 'then', message: 'Say what happens: choose a folder or a label.' })
     }
+    const actions = thenPlaces(draft.value).more
+    draft.value.more.forEach((action, at) => {
+      const message = missingSaying(action)
+      if (message) found.push({ path: actions[at] ?? 'then', message })
+    })
     if (draft.value.runs.length === 0) {
       found.push({ path: 'runs', message: 'Say when it runs: choose at least one.' })
     }
@@ -195,7 +221,7 @@ export const useWorkbench = defineStore('workbench', () => {
     } catch (error) {
       if (!(error instanceof RefusedError)) throw error
       if (isRefused(error, 'changedMeanwhile')) await takeNotice(error)
-      else complaints.value = complaintsOf(error)
+      else complaints.value = refused(error)
       return undefined
     } finally {
       busy.value = false
@@ -219,7 +245,7 @@ export const useWorkbench = defineStore('workbench', () => {
       return await work(false)
     } catch (error) {
       if (!isRefused(error, 'examplesBreak')) throw error
-      return (await ask(complaintsOf(error))) ? work(true) : undefined
+      return (await ask(refused(error))) ? work(true) : undefined
     }
   }
 
@@ -245,8 +271,13 @@ export const useWorkbench = defineStore('workbench', () => {
     draft.value.pins = wanted === undefined ? others : [...others, { message_id: message, wanted }]
   }
 
-  function complaintsAt(path: string): Complaint[] {
-    return complaints.value.filter((each) => each.path.startsWith(path))
+  function complaintsAt(place: string): Complaint[] {
+    return complaints.value.filter((each) => isAt(each, place))
+  }
+
+  /** What is wrong at some places, in sentences. */
+  function saidAt(...places: string[]): string {
+    return inSentences(places.flatMap(complaintsAt))
   }
 
   const places = computed(() => placesOf(draft.value))
@@ -261,6 +292,11 @@ export const useWorkbench = defineStore('workbench', () => {
     return complaintsAt(place).filter(
       (each) => !inside.some((inner) => each.path.startsWith(inner)),
     )
+  }
+
+  /** What is wrong with one condition or bracket, in sentences. */
+  function saidOn(node: number): string {
+    return inSentences(complaintsOn(node))
   }
 
   /** Whether a rule (or the new one) has changes that were not saved. */
@@ -287,6 +323,8 @@ export const useWorkbench = defineStore('workbench', () => {
     pin,
     complaintsAt,
     complaintsOn,
+    saidAt,
+    saidOn,
     unsaved,
   }
 })

@@ -91,14 +91,17 @@ const part = computed(() => PARTS.find((each) => each.key === route.params['part
 }
 
 .setup .lead {
-  max-width: 640px;
   margin-bottom: 14px;
   color: var(--ink-soft);
 }
 
+/* One measure for all that stands on a sheet. */
+.setup .sheet > * {
+  max-width: 760px;
+}
+
 .setup table {
   width: 100%;
-  max-width: 860px;
   border-collapse: collapse;
 }
 
@@ -129,7 +132,7 @@ const part = computed(() => PARTS.find((each) => each.key === route.params['part
 
 .setup form {
   display: grid;
-  grid-template-columns: 150px minmax(0, 480px);
+  grid-template-columns: 150px minmax(0, 1fr);
   gap: 8px 12px;
   align-items: start;
   margin-top: 10px;

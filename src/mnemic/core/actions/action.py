@@ -32,7 +32,9 @@ def _folder_path(value: str, info: ValidationInfo) -> str:
         )
     if any(len(level) > MOST_NAME for level in levels) and not is_stored(info):
         raise PydanticCustomError(
-            "folder_path", "a folder’s name has at most {most} characters", {"most": MOST_NAME}
+            "folder_path",
+            "a folder’s name has at most {most} characters; shorten it",
+            {"most": MOST_NAME},
         )
     return plain_name("/".join(levels), info)
 

@@ -213,7 +213,7 @@ def _senders(message: MessageView, circumstances: Circumstances) -> Iterator[Off
     del circumstances
     for sender in message.addresses.get("from", ())[:1]:
         if sender.domain:
-            yield Offered("from", sender.address, _is("from", sender.address))
+            yield Offered("from", sender.address, _is("from", sender.address), sender.name)
             yield Offered("domain", sender.domain, _is("from", sender.domain, part="domain"))
 
 

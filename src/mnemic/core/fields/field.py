@@ -80,12 +80,14 @@ class Prefix:
 class Offered(NamedTuple):
     """A piece of a message that a condition can be made of: a fact before it is checked.
 
-    ``about`` says what it is, ``text`` what it says, ``condition`` is parsed JSON.
+    ``about`` says what it is, ``text`` what it says, ``condition`` is parsed JSON. ``called`` is
+    what people call it by: the name of a sender or a list; empty where there is none.
     """
 
     about: str
     text: str
     condition: dict[str, Any]
+    called: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -49,7 +49,15 @@ def _facts(message: MessageView, circumstances: Circumstances) -> Iterator[Offer
     del circumstances
     name = message.list_id
     if name:
-        yield Offered("list", name, {"field": "list", "test": "is", "values": [name]})
+        condition = {"field": "list", "test": "is", "values": [name]}
+        yield Offered("list", name, condition, _phrase(message))
+
+
+def _phrase(message: MessageView) -> str:
+    """What List-Id calls the list before its angle brackets (RFC 2919, section 3)."""
+    for text in message.header("List-Id"):
+        return text.partition("<")[0].strip().strip('"')
+    return ""
 
 
 def _made(value: str, *_: Any) -> dict[str, Any]:

@@ -52,7 +52,7 @@ def make_folder(session: Session, path: str, *, at: int) -> int:
     path = "/".join(levels)
     paths = folder_paths(session)
     if folder_at(session, path) is not None:
-        raise FolderError(f"there is a folder “{path}” already")
+        raise FolderError(f"there is a folder “{path}” already; choose another name")
     run_id = begin_run(session, at=at, actor="person")
     folder_id = ensure_folder(session, path)
     for made in reversed(list(upwards(session, folder_id))):
@@ -114,9 +114,9 @@ def delete_folder(
 def make_label(session: Session, name: str, colour: ColourName | None, *, at: int) -> int:
     """Make a label, in a colour or the next free one; its id. Raises LabelError where it exists."""
     if not name.strip():
-        raise LabelError("a label needs a name")
+        raise LabelError("a label needs a name; write one")
     if label_called(session, name.strip()) is not None:
-        raise LabelError(f"there is a label “{name.strip()}” already")
+        raise LabelError(f"there is a label “{name.strip()}” already; choose another name")
     run_id = begin_run(session, at=at, actor="person")
     label_id = ensure_label(session, name.strip())
     if colour is not None:
@@ -136,7 +136,8 @@ def change_label(session: Session, label_id: int, *, name: str, colour: str, at:
         return False
     like = label_called(session, name)
     if not name or (like is not None and like != label_id):
-        raise LabelError(f"there is a label “{name}” already" if name else "a label needs a name")
+        taken = f"there is a label “{name}” already; choose another name"
+        raise LabelError(taken if name else "a label needs a name; write one")
     before = row_values(session, "label", label_id)
     run_id = begin_run(session, at=at, actor="person")
     set_label(session, label_id, name=name, colour=colour)

@@ -81,17 +81,21 @@ def list_runs(session: Session, *, before: int | None, limit: int) -> list[Histo
     ]
 
 
-def changes_of_run(session: Session, run_id: int, *, messages: int) -> list[RunChange]:
-    """What a run changed about messages, of the newest so many of them."""
+def changes_of_run(
+    session: Session, run_id: int, *, messages: int, before: int | None = None
+) -> list[RunChange]:
+    """What a run changed about messages, of the newest so many that came before another one."""
     rows = fetch(
         session,
         "SELECT entity_id, slot, before, after, rule_id,"
         " (SELECT undoes IS NOT NULL FROM run WHERE id = run_id) FROM journal"
         " WHERE run_id = :run AND entity = 'message' AND entity_id IN (SELECT DISTINCT entity_id"
-        " FROM journal WHERE run_id = :run AND entity = 'message' ORDER BY entity_id DESC"
+        " FROM journal WHERE run_id = :run AND entity = 'message'"
+        " AND (:before IS NULL OR entity_id < :before) ORDER BY entity_id DESC"
         " LIMIT :messages) ORDER BY entity_id DESC, id",
         run=run_id,
         messages=messages,
+        before=before,
     )
     return [RunChange(*row) for row in rows]
 

@@ -93,7 +93,7 @@ def undo_run(
     if row.actor == "housekeeping":
         raise GoneForGoodError("this mail is gone for good; its time to be got back is over")
     if row.undone_by is not None:
-        raise UndoneAlreadyError("this has been undone already")
+        raise UndoneAlreadyError("this has been undone already; nothing was changed")
     kind = kind_of_undoing(cast(RunKind, row.kind), part=part is not None)
     undo_id = _begin_undoing(session, row, kind, at=at)
     undoing = _Undoing(session, run_id, undo_id, at, part)

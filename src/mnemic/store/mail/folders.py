@@ -207,16 +207,20 @@ def change_folder(
     if row.role is not None:
         raise FolderError(f"{row.name} is a special folder; it keeps its name and its place")
     if not name or "/" in name:
-        raise FolderError("a folder needs a name, without “/” in it")
+        raise FolderError("a folder needs a name, without “/” in it; write one")
     if parent_id is not None:
         above = session.get(FolderRow, parent_id)
         if above is None or above.role == "erased":
-            raise FolderError("the folder to move it into is not here any more")
+            raise FolderError("the folder to move it into is not here any more; choose another")
         if parent_id in set(below(session, folder_id)):
-            raise FolderError(f"{row.name} can’t be moved into itself or a folder below it")
+            raise FolderError(
+                f"{row.name} can’t be moved into itself or a folder below it; choose another"
+            )
     like = _child(session, parent_id, name)
     if like is not None and like.id != folder_id:
-        raise FolderError(f"there is a folder “{like.name}” in that place already")
+        raise FolderError(
+            f"there is a folder “{like.name}” in that place already; choose another name"
+        )
     row.name, row.canonical, row.parent_id = name, canonical_name(name), parent_id
     session.flush()
     forget(session, _FolderIds)

@@ -82,7 +82,9 @@ def _refuse_taken(session: Session, account: Account) -> None:
     for address in account.addresses:
         key = canonical_address(address)
         if key in taken:
-            raise AddressTakenError(f"{address} belongs to “{taken[key].name}” already")
+            raise AddressTakenError(
+                f"{address} belongs to “{taken[key].name}” already; take it out there first"
+            )
         if key in seen:
             raise AddressTakenError(f"{address} is named twice; once is enough")
         seen.add(key)

@@ -1,5 +1,7 @@
 <script setup lang="ts">
-import { api, content, type HistoryRun } from '@/api/client'
+import { computed, ref, watch } from 'vue'
+
+import { api, content, type HistoryRun, type RunMessages } from '@/api/client'
 import { useAnswer } from '@/composables/useAnswer'
 import { countSaying } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
@@ -9,13 +11,32 @@ const props = defineProps<{ run: HistoryRun }>()
 const acts = useActs()
 const mailbox = useMailbox()
 
-const { answer: found, failure } = useAnswer(
-  [() => props.run.id, () => mailbox.version],
-  (signal) => {
-    const path = { run_id: props.run.id }
-    return content(api.GET('/api/history/{run_id}', { params: { path }, signal }))
-  },
+const PAGE = 100 // as many as the server tells at once
+const wanted = ref(PAGE)
+watch(
+  () => props.run.id,
+  () => (wanted.value = PAGE),
 )
+
+/** As many of its messages as are wanted, in as many pages as that takes. */
+async function told(signal: AbortSignal): Promise<RunMessages> {
+  const path = { run_id: props.run.id }
+  const messages: RunMessages['messages'] = []
+  for (;;) {
+    const before = messages.at(-1)?.message.id
+    const query = before === undefined ? {} : { before }
+    const page = await content(
+      api.GET('/api/history/{run_id}', { params: { path, query }, signal }),
+    )
+    messages.push(...page.messages)
+    if (page.messages.length < PAGE || messages.length >= wanted.value) return { ...page, messages }
+  }
+}
+const { answer: found, failure } = useAnswer(
+  [() => props.run.id, () => mailbox.version, wanted],
+  told,
+)
+const left = computed(() => props.run.messages - (found.value?.messages.length ?? 0))
 
 /** "Moved from Inbox to Shop, labelled Order" */
 function together(changes: readonly string[]): string {
@@ -59,9 +80,12 @@ function together(changes: readonly string[]): string {
           </button>
         </li>
       </ul>
-      <p v-if="run.messages > found.messages.length" class="hint">
-        The newest {{ found.messages.length }} of {{ run.messages.toLocaleString('en-GB') }} are
-        shown.
+      <p v-if="left > 0" class="hint">
+        The newest {{ found.messages.length.toLocaleString('en-GB') }} of
+        {{ run.messages.toLocaleString('en-GB') }} are shown.
+        <button class="text-button" type="button" @click="wanted += PAGE">
+          Show the next {{ Math.min(PAGE, left).toLocaleString('en-GB') }}
+        </button>
       </p>
     </template>
   </div>
@@ -84,6 +108,7 @@ li {
   display: grid;
   grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) 84px;
   gap: 12px;
+  align-items: baseline;
   padding: 3px 4px 3px 0;
 }
 

@@ -6,7 +6,7 @@ import { useRouter } from 'vue-router'
 import { whichBody } from '@/api/bodies'
 import { api, content, type Proposal, type Test, type Which } from '@/api/client'
 import { useRehearsal } from '@/composables/useRehearsal'
-import { whenOfFacts } from '@/rules/facts'
+import { calledBy, whenOfFacts } from '@/rules/facts'
 import { countSaying } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
 import { useWorkbench } from '@/stores/workbench'
@@ -41,14 +41,13 @@ function toggle(index: number): void {
   picked.value = next
 }
 
-const when = computed<Test | undefined>(() =>
-  whenOfFacts((proposals.value ?? []).filter((_, index) => picked.value.has(index))),
-)
+const chosen = computed(() => (proposals.value ?? []).filter((_, index) => picked.value.has(index)))
+const when = computed<Test | undefined>(() => whenOfFacts(chosen.value))
 const { rehearsal, running } = useRehearsal(undefined, when, () => mailbox.version)
 
 async function makeRule(): Promise<void> {
   if (!when.value) return
-  workbench.startFrom(when.value)
+  workbench.startFrom(when.value, undefined, calledBy(chosen.value))
   await router.push('/rules/new')
 }
 defineExpose({ makeRule })

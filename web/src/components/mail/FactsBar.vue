@@ -5,7 +5,7 @@ import { useRouter } from 'vue-router'
 import type { OpenMessage, Test } from '@/api/client'
 import { useRehearsal } from '@/composables/useRehearsal'
 import { useHandheld } from '@/composables/useRoom'
-import { whenOfFacts } from '@/rules/facts'
+import { calledBy, whenOfFacts } from '@/rules/facts'
 import { countSaying } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
 import { useWorkbench } from '@/stores/workbench'
@@ -37,17 +37,16 @@ function toggle(index: number): void {
     : [...picked.value, index].sort((a, b) => a - b)
 }
 
-const when = computed<Test | undefined>(() =>
-  whenOfFacts(facts.value.filter((fact) => picked.value.includes(fact.index))),
-)
+const chosen = computed(() => facts.value.filter((fact) => picked.value.includes(fact.index)))
+const when = computed<Test | undefined>(() => whenOfFacts(chosen.value))
 const { rehearsal, running } = useRehearsal(undefined, when, () => mailbox.version)
 
 /** Without a pick, the sender is what a rule begins with. */
 async function makeRule(): Promise<void> {
-  const first = facts.value[0]
-  const chosen = when.value ?? (first ? whenOfFacts([first]) : undefined)
-  if (!chosen) return
-  workbench.startFrom(chosen)
+  const from = chosen.value.length ? chosen.value : facts.value.slice(0, 1)
+  const begun = whenOfFacts(from)
+  if (!begun) return
+  workbench.startFrom(begun, undefined, calledBy(from))
   await router.push('/rules/new')
 }
 

@@ -8,9 +8,12 @@ import { actionKind, actionLabel } from '@/rules/actions'
 import { countSaying } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
 
+import FieldComplaint from '@/components/shell/FieldComplaint.vue'
+
 import PlaceSelect from './PlaceSelect.vue'
 
 const action = defineModel<Action>({ required: true })
+defineProps<{ complaint: string }>()
 const emit = defineEmits<{ remove: [] }>()
 const mailbox = useMailbox()
 
@@ -45,7 +48,7 @@ function forwardTo(to: string[]): void {
 </script>
 
 <template>
-  <div class="row">
+  <div class="row" data-field>
     <span class="does">{{ actionLabel(action.do) }}</span>
     <span v-if="kind.picks" class="what picked">
       <el-select
@@ -153,6 +156,7 @@ function forwardTo(to: string[]): void {
     >
       ×
     </button>
+    <FieldComplaint class="complaint" :saying="complaint" />
   </div>
 </template>
 
@@ -178,6 +182,10 @@ function forwardTo(to: string[]): void {
   flex: none;
 }
 
+.complaint {
+  grid-column: 2 / -1;
+}
+
 .hint {
   color: var(--ink-soft);
   line-height: 20px;
@@ -190,7 +198,7 @@ function forwardTo(to: string[]): void {
 
 .remove {
   justify-self: start;
-  width: 22px;
+  width: 24px;
   padding: 0;
   border: 0;
   border-radius: var(--radius);

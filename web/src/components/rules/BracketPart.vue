@@ -13,6 +13,8 @@ import {
 } from '@/rules/draft'
 import { useWorkbench } from '@/stores/workbench'
 
+import FieldComplaint from '@/components/shell/FieldComplaint.vue'
+
 import ConditionRow from './ConditionRow.vue'
 
 defineOptions({ name: 'BracketPart' })
@@ -116,13 +118,6 @@ const totalTitle = computed(() =>
     ? 'Kept out by the exceptions'
     : 'Messages here for which the bracket holds',
 )
-
-function complaint(node: DraftNode): string {
-  return workbench
-    .complaintsOn(node.id)
-    .map((each) => each.message)
-    .join('; ')
-}
 </script>
 
 <template>
@@ -162,13 +157,13 @@ function complaint(node: DraftNode): string {
             :name="name"
             :alone="(outermost ?? false) && group.nodes.length === 1"
             :takes="takes(node)"
-            :complaint="complaint(node)"
+            :complaint="workbench.saidOn(node.id)"
             @update:model-value="(next) => put(index, next)"
             @remove="remove(index)"
             @wrap="wrap(index)"
             @move="(by) => move(node, by)"
           />
-          <li v-else class="inner">
+          <li v-else class="inner" data-field>
             <button
               class="grip"
               type="button"
@@ -189,6 +184,7 @@ function complaint(node: DraftNode): string {
               @remove="remove(index)"
               @dissolve="dissolve(index)"
             />
+            <FieldComplaint :saying="workbench.saidOn(node.id)" />
           </li>
         </template>
       </VueDraggable>
@@ -281,11 +277,12 @@ ol {
 
 .inner {
   display: flex;
+  flex-wrap: wrap;
   gap: 2px;
 }
 
 .inner > .when {
-  flex: 1;
+  flex: 1 0 calc(100% - 30px);
   min-width: 0;
 }
 

@@ -13,6 +13,8 @@ import { valuesOf, type DraftCondition } from '@/rules/draft'
 import { testSaying } from '@/rules/test-saying'
 import { textWidth } from '@/text/width'
 
+import FieldComplaint from '@/components/shell/FieldComplaint.vue'
+
 import ValueInput from './ValueInput.vue'
 
 const condition = defineModel<DraftCondition>({ required: true })
@@ -66,7 +68,7 @@ function more(command: More): void {
 </script>
 
 <template>
-  <li class="condition" :class="{ negated: condition.negated }">
+  <li class="condition" data-field=".value" :class="{ negated: condition.negated }">
     <button
       class="grip"
       type="button"
@@ -185,7 +187,7 @@ function more(command: More): void {
         ×
       </button>
     </span>
-    <p v-if="complaint" class="complaint" role="alert">{{ complaint }}</p>
+    <FieldComplaint class="complaint" :saying="complaint" />
   </li>
 </template>
 
@@ -290,7 +292,6 @@ function more(command: More): void {
 
 .complaint {
   grid-column: 2 / -1;
-  color: var(--brick);
 }
 
 /* A value gets a line of its own, as wide as the hand holds it. */

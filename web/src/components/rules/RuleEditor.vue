@@ -1,57 +1,47 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { catchUpBody } from '@/api/bodies'
 import { api, content, type LineChange, type Rehearsal, type StoredRule } from '@/api/client'
+import { focusFirstComplaint } from '@/composables/useFormComplaints'
 import { useKeys } from '@/composables/useKeys'
-import { nameOf, newCondition, newGroup, proposedName } from '@/rules/draft'
+import { newCondition, newGroup } from '@/rules/draft'
 import { countSaying } from '@/rules/sayings'
 import { askAboutErasing, askAboutLargeMove, useActs } from '@/stores/acts'
 import { useCatchUps } from '@/stores/catch-ups'
-import { askAboutExamples, useLine } from '@/stores/line'
+import { askAboutExamples } from '@/stores/line'
 import { useMailbox } from '@/stores/mailbox'
-import { useWorkbench } from '@/stores/workbench'
+import { inSentences, useWorkbench } from '@/stores/workbench'
+
+import FieldComplaint from '@/components/shell/FieldComplaint.vue'
 
 import BracketPart from './BracketPart.vue'
+import RuleHead from './RuleHead.vue'
 import RuleWork from './RuleWork.vue'
 import RunsPart from './RunsPart.vue'
 import ThenPart from './ThenPart.vue'
 
 const mailbox = useMailbox()
 const workbench = useWorkbench()
-const line = useLine()
 const acts = useActs()
 const catchUps = useCatchUps()
 const router = useRouter()
 const props = defineProps<{ rehearsal: Rehearsal | undefined; stored: StoredRule | undefined }>()
 const emit = defineEmits<{ versions: []; catchUp: [] }>()
 
-/** While it is typed, a name that is proposed stands behind what is typed, not in it. */
-const naming = ref(false)
-const name = computed({
-  get: () => (naming.value && !workbench.draft.named ? '' : nameOf(workbench.draft)),
-  set: (value: string) => {
-    workbench.draft.named = value.trim() !== ''
-    workbench.draft.name = value
-  },
-})
-function complaintAt(path: string): string {
-  return workbench
-    .complaintsAt(path)
-    .map((each) => each.message)
-    .join('; ')
-}
+/** What stands at no part of the rule. */
 const general = computed(() =>
-  workbench.complaints.filter((each) => !/^(name|(when|unless)\.|then|runs)/.test(each.path)),
+  inSentences(
+    workbench.complaints.filter((each) => !/^(name|when|unless|then|runs)/.test(each.path)),
+  ),
 )
-const enabled = computed(() => props.stored?.rule.enabled ?? workbench.draft.enabled)
-
-async function turn(on: boolean): Promise<void> {
-  if (props.stored) await line.act([props.stored.id], on ? 'switch_on' : 'switch_off')
-  else workbench.draft.enabled = on
+/** Of a whole part: while no condition says anything it has no place of its own. */
+function saidOf(part: 'when' | 'unless'): string {
+  const node = workbench.draft[part]?.id
+  if (node !== undefined && workbench.places.has(node)) return workbench.saidOn(node)
+  return workbench.saidAt(part)
 }
-
 /** Erasing is asked about once more, where it is new. */
 async function sureOfErasing(): Promise<boolean> {
   const erases = workbench.draft.more.some((each) => each.do === 'erase')
@@ -64,6 +54,7 @@ async function save(sure = false): Promise<LineChange | undefined> {
   if (!sure && !(await sureOfErasing())) return undefined
   const isNew = workbench.ruleId === undefined
   const done = await workbench.save(askAboutExamples)
+  if (!done) await focusFirstComplaint()
   const id = done?.rules[0]?.id
   if (isNew && id !== undefined) await router.replace(`/rules/${id}`)
   return done
@@ -109,28 +100,6 @@ async function catchUp(): Promise<void> {
   await catchUps.start({ rule_ids: [id] }, before)
 }
 
-async function remove(): Promise<void> {
-  if (!props.stored) return
-  workbench.discard()
-  if (await line.act([props.stored.id], 'delete')) await router.push('/rules')
-}
-
-async function copy(): Promise<void> {
-  if (!props.stored) return
-  const done = await line.act([props.stored.id], 'copy')
-  const made = done?.rules[0]
-  if (made) await router.push(`/rules/${made.id}`)
-}
-
-function more(command: 'copy' | 'versions' | 'catch-up' | 'document' | 'delete'): void {
-  if (command === 'catch-up') emit('catchUp')
-  else if (command === 'document')
-    location.assign(`/api/rules/document?ids=${props.stored?.id ?? ''}`)
-  else if (command === 'copy') void copy()
-  else if (command === 'delete') void remove()
-  else emit('versions')
-}
-
 function addUnless(): void {
   workbench.draft.unless = newGroup('any', [newCondition('from')])
 }
@@ -159,73 +128,42 @@ const state = computed(() => {
 <template>
   <section class="editor" aria-label="The rule">
     <div class="sheet">
-      <header>
-        <input
-          v-model="name"
-          class="name"
-          aria-label="Name of the rule"
-          :placeholder="proposedName(workbench.draft) || 'New rule'"
-          @focus="naming = true"
-          @blur="naming = false"
-        />
-        <label class="switch">
-          {{ enabled ? 'On' : 'Off' }}
-          <el-switch
-            :model-value="enabled"
-            aria-label="The rule is on"
-            @update:model-value="(on: string | number | boolean) => turn(on === true)"
-          />
-        </label>
-        <el-dropdown v-if="stored" trigger="click" :show-arrow="false" @command="more">
-          <button class="text-button" type="button" aria-label="More for this rule">⋯</button>
-          <template #dropdown>
-            <el-dropdown-menu>
-              <el-dropdown-item command="copy">Copy this rule</el-dropdown-item>
-              <el-dropdown-item command="versions">Earlier versions</el-dropdown-item>
-              <el-dropdown-item command="catch-up">Catch up some of the mail…</el-dropdown-item>
-              <el-dropdown-item command="document">Save it as a document</el-dropdown-item>
-              <el-dropdown-item command="delete" divided
-                >Delete the rule; mail stays where it is</el-dropdown-item
-              >
-            </el-dropdown-menu>
-          </template>
-        </el-dropdown>
-      </header>
+      <RuleHead :stored="stored" @versions="emit('versions')" @catch-up="emit('catchUp')" />
       <RuleWork v-if="stored" :id="stored.id" />
-      <p v-if="complaintAt('name')" class="complaint" role="alert">{{ complaintAt('name') }}</p>
       <h2>When</h2>
-      <BracketPart
-        v-model="workbench.draft.when"
-        name=""
-        part="when"
-        :rehearsal="rehearsal"
-        outermost
-      />
+      <div data-field=".value">
+        <BracketPart
+          v-model="workbench.draft.when"
+          name=""
+          part="when"
+          :rehearsal="rehearsal"
+          outermost
+        />
+        <FieldComplaint :saying="saidOf('when')" />
+      </div>
       <h2>Unless</h2>
-      <BracketPart
-        v-if="workbench.draft.unless"
-        v-model="workbench.draft.unless"
-        name="Unless: "
-        part="unless"
-        :rehearsal="rehearsal"
-        @remove="workbench.draft.unless = undefined"
-        @dissolve="workbench.draft.unless = undefined"
-      />
+      <div v-if="workbench.draft.unless" data-field=".value">
+        <BracketPart
+          v-model="workbench.draft.unless"
+          name="Unless: "
+          part="unless"
+          :rehearsal="rehearsal"
+          @remove="workbench.draft.unless = undefined"
+          @dissolve="workbench.draft.unless = undefined"
+        />
+        <FieldComplaint :saying="saidOf('unless')" />
+      </div>
       <p v-else class="none">
         <button class="text-button" type="button" @click="addUnless">+ exception</button>
       </p>
       <h2>Then</h2>
       <ThenPart />
       <h2>Runs</h2>
-      <RunsPart />
-      <p
-        v-for="each in general"
-        :key="each.path + each.message"
-        class="complaint wide"
-        role="alert"
-      >
-        {{ each.message }}
-      </p>
+      <div data-field>
+        <RunsPart />
+        <FieldComplaint :saying="workbench.saidAt('runs')" />
+      </div>
+      <FieldComplaint class="complaint" :saying="general" />
     </div>
     <p class="sentence" aria-label="The rule as a sentence">
       <template v-if="rehearsal">
@@ -313,42 +251,6 @@ const state = computed(() => {
   padding: 14px 18px 20px;
 }
 
-header {
-  grid-column: 1 / -1;
-  display: flex;
-  align-items: center;
-  gap: 16px;
-}
-
-.name {
-  flex: 1;
-  min-width: 0;
-  margin: 0 0 0 -6px;
-  padding: 2px 6px;
-  border: 1px solid transparent;
-  border-radius: var(--radius);
-  background: none;
-  font: 500 24px/32px var(--type-mail);
-  color: var(--ink);
-  text-overflow: ellipsis;
-}
-
-input.name:hover,
-input.name:focus {
-  border-color: var(--line);
-}
-
-.name::placeholder {
-  color: var(--ink-soft);
-}
-
-.switch {
-  display: flex;
-  align-items: center;
-  gap: 8px;
-  color: var(--ink-soft);
-}
-
 h2 {
   font-size: 14px;
   line-height: 32px;
@@ -358,7 +260,6 @@ h2 {
 
 .complaint {
   grid-column: 1 / -1;
-  color: var(--brick);
 }
 
 .none {

@@ -4,8 +4,12 @@ import { computed } from 'vue'
 
 import type { Action } from '@/api/client'
 import { actionKind, freeKinds, freshAction, type ActionKind } from '@/rules/actions'
+import { thenPlaces } from '@/rules/draft'
 import { useMailbox } from '@/stores/mailbox'
-import { useWorkbench } from '@/stores/workbench'
+import { inSentences, useWorkbench } from '@/stores/workbench'
+import { isAt } from '@/text/complaints'
+
+import FieldComplaint from '@/components/shell/FieldComplaint.vue'
 
 import ActionRow from './ActionRow.vue'
 import PlaceSelect from './PlaceSelect.vue'
@@ -39,20 +43,23 @@ function put(index: number, action: Action): void {
   workbench.draft.more.splice(index, 1, action)
 }
 
-const complaint = computed(() =>
-  workbench
-    .complaintsAt('then')
-    .map((each) => each.message)
-    .join('; '),
-)
+const places = computed(() => thenPlaces(workbench.draft))
+/** What is wrong with Then as a whole. */
+const complaint = computed(() => {
+  const { folder, labels, more } = places.value
+  const inside = [...folder, ...labels, ...more]
+  return inSentences(
+    workbench.complaintsAt('then').filter((each) => !inside.some((place) => isAt(each, place))),
+  )
+})
 </script>
 
 <template>
-  <div class="then">
+  <div class="then" data-field>
     <label class="action" for="then-folder"
       ><el-icon><FolderOpened /></el-icon> File in</label
     >
-    <div>
+    <div data-field>
       <PlaceSelect
         id="then-folder"
         v-model="workbench.draft.folder"
@@ -64,12 +71,13 @@ const complaint = computed(() =>
         :disabled="placed"
       />
       <p v-if="newFolder" class="new">New folder; it is made when you save.</p>
+      <FieldComplaint :saying="workbench.saidAt(...places.folder)" />
     </div>
     <span></span>
     <label class="action" for="then-labels"
       ><el-icon><CollectionTag /></el-icon> Label</label
     >
-    <div>
+    <div data-field>
       <PlaceSelect
         id="then-labels"
         v-model="workbench.draft.labels"
@@ -81,12 +89,14 @@ const complaint = computed(() =>
       <p v-if="newLabels.length" class="new">
         New label; it is made, with a colour of its own, when you save.
       </p>
+      <FieldComplaint :saying="workbench.saidAt(...places.labels)" />
     </div>
     <span></span>
     <ActionRow
       v-for="(action, index) in workbench.draft.more"
       :key="index"
       :model-value="action"
+      :complaint="workbench.saidAt(places.more[index] ?? '')"
       @update:model-value="(next) => put(index, next)"
       @remove="workbench.draft.more.splice(index, 1)"
     />
@@ -111,14 +121,14 @@ const complaint = computed(() =>
       <el-option :value="true" label="no later rule is tried" />
     </el-select>
     <span></span>
-    <p v-if="complaint" class="complaint" role="alert">{{ complaint }}</p>
+    <FieldComplaint class="complaint" :saying="complaint" />
   </div>
 </template>
 
 <style scoped>
 .then {
   display: grid;
-  grid-template-columns: minmax(92px, max-content) minmax(0, 300px) 22px;
+  grid-template-columns: minmax(92px, max-content) minmax(0, 300px) 24px;
   gap: 6px 8px;
   align-items: start;
 }
@@ -146,6 +156,5 @@ const complaint = computed(() =>
 
 .complaint {
   grid-column: 1 / -1;
-  color: var(--brick);
 }
 </style>

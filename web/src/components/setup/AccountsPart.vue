@@ -2,10 +2,17 @@
 import { computed, ref } from 'vue'
 
 import { api, content, type Account } from '@/api/client'
+import FieldComplaint from '@/components/shell/FieldComplaint.vue'
+import { useFormComplaints } from '@/composables/useFormComplaints'
 import { useMailboxAnswer } from '@/composables/useMailboxAnswer'
 import { useActs } from '@/stores/acts'
 
 const acts = useActs()
+const complaints = useFormComplaints({
+  name: 'name',
+  address: 'address',
+  aliases: 'alias',
+})
 const listed = useMailboxAnswer((signal) => content(api.GET('/api/accounts', { signal })))
 const accounts = computed(() => listed.value?.accounts ?? [])
 const form = ref<{ id: number; name: string; address: string; aliases: string }>()
@@ -24,7 +31,7 @@ async function save(): Promise<void> {
   if (!now) return
   const aliases = now.aliases.split(/[\s,;]+/).filter(Boolean)
   const body = { name: now.name.trim(), address: now.address.trim(), aliases }
-  const done = await acts.attempt(async () => {
+  const done = await complaints.attempt(async () => {
     await content(
       now.id
         ? api.PUT('/api/accounts/{id}', { params: { path: { id: now.id } }, body })
@@ -80,18 +87,28 @@ async function remove(account: Account): Promise<void> {
   </p>
   <form v-else aria-label="Account" @submit.prevent="save">
     <label for="account-name">Called</label>
-    <el-input id="account-name" v-model="form.name" placeholder="Office" />
+    <div data-field>
+      <el-input id="account-name" v-model="form.name" placeholder="Office" />
+      <FieldComplaint :saying="complaints.at('name')" />
+    </div>
     <label for="account-address">Address</label>
-    <el-input id="account-address" v-model="form.address" placeholder="name@domain" />
+    <div data-field>
+      <el-input id="account-address" v-model="form.address" placeholder="name@domain" />
+      <FieldComplaint :saying="complaints.at('address')" />
+    </div>
     <label for="account-aliases">Aliases</label>
-    <el-input
-      id="account-aliases"
-      v-model="form.aliases"
-      type="textarea"
-      :autosize="{ minRows: 3, maxRows: 12 }"
-      placeholder="One on each line"
-    />
-    <div class="wide">
+    <div data-field>
+      <el-input
+        id="account-aliases"
+        v-model="form.aliases"
+        type="textarea"
+        :autosize="{ minRows: 3, maxRows: 12 }"
+        placeholder="One on each line"
+      />
+      <FieldComplaint :saying="complaints.at('aliases')" />
+    </div>
+    <div class="wide" data-field>
+      <FieldComplaint :saying="complaints.elsewhere()" />
       <el-button type="primary" native-type="submit">Save account</el-button>
       <el-button @click="form = undefined">Leave it</el-button>
     </div>

@@ -2,11 +2,14 @@
 import { computed, ref } from 'vue'
 
 import { api, content, RefusedError, type Contact, type ProblemDetails } from '@/api/client'
+import FieldComplaint from '@/components/shell/FieldComplaint.vue'
+import { useFormComplaints } from '@/composables/useFormComplaints'
 import { useMailboxAnswer } from '@/composables/useMailboxAnswer'
 import { countSaying } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
 
 const acts = useActs()
+const complaints = useFormComplaints({ name: 'name', addresses: 'address' })
 const listed = useMailboxAnswer((signal) => content(api.GET('/api/contacts', { signal })))
 const contacts = computed(() => listed.value?.contacts ?? [])
 const form = ref<{ id: number; name: string; addresses: string }>()
@@ -32,7 +35,7 @@ async function save(): Promise<void> {
   if (!now) return
   const addresses = now.addresses.split(/[\s,;]+/).filter(Boolean)
   const body = { name: now.name.trim(), addresses }
-  const done = await acts.attempt(async () => {
+  const done = await complaints.attempt(async () => {
     await content(
       now.id
         ? api.PUT('/api/contacts/{id}', { params: { path: { id: now.id } }, body })
@@ -90,16 +93,23 @@ async function take(event: Event): Promise<void> {
   </p>
   <form v-if="form" aria-label="Contact" @submit.prevent="save">
     <label for="contact-name">Name</label>
-    <el-input id="contact-name" v-model="form.name" />
+    <div data-field>
+      <el-input id="contact-name" v-model="form.name" />
+      <FieldComplaint :saying="complaints.at('name')" />
+    </div>
     <label for="contact-addresses">Addresses</label>
-    <el-input
-      id="contact-addresses"
-      v-model="form.addresses"
-      type="textarea"
-      :autosize="{ minRows: 2, maxRows: 8 }"
-      placeholder="One on each line"
-    />
-    <div class="wide">
+    <div data-field>
+      <el-input
+        id="contact-addresses"
+        v-model="form.addresses"
+        type="textarea"
+        :autosize="{ minRows: 2, maxRows: 8 }"
+        placeholder="One on each line"
+      />
+      <FieldComplaint :saying="complaints.at('addresses')" />
+    </div>
+    <div class="wide" data-field>
+      <FieldComplaint :saying="complaints.elsewhere()" />
       <el-button type="primary" native-type="submit">Save contact</el-button>
       <el-button @click="form = undefined">Leave it</el-button>
     </div>
@@ -137,7 +147,6 @@ async function take(event: Event): Promise<void> {
   flex-wrap: wrap;
   gap: 20px;
   align-items: center;
-  max-width: 860px;
   margin-bottom: 12px;
 }
 

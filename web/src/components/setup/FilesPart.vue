@@ -104,7 +104,6 @@ const exportAddress = computed(() => {
 <style scoped>
 .drop {
   display: block;
-  max-width: 640px;
   padding: 22px;
   border: 1.5px dashed var(--line);
   border-radius: var(--radius);
@@ -125,7 +124,6 @@ const exportAddress = computed(() => {
 }
 
 .uploads {
-  max-width: 640px;
 }
 
 .uploads li {

@@ -2,6 +2,8 @@
 import { ref } from 'vue'
 
 import { api, content, type Preferences } from '@/api/client'
+import FieldComplaint from '@/components/shell/FieldComplaint.vue'
+import { useFormComplaints } from '@/composables/useFormComplaints'
 import { countSaying } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
 import { useMailbox } from '@/stores/mailbox'
@@ -9,6 +11,12 @@ import { useMailbox } from '@/stores/mailbox'
 const acts = useActs()
 const mailbox = useMailbox()
 const form = ref<Preferences>()
+const complaints = useFormComplaints({
+  trash_days: 'number of days',
+  undo_days: 'number of days',
+  daily_hour: 'hour',
+  timezone: 'time zone',
+})
 
 content(api.GET('/api/preferences')).then((found) => (form.value = found), acts.fail)
 
@@ -23,7 +31,7 @@ const here = Intl.DateTimeFormat().resolvedOptions().timeZone
 async function save(): Promise<void> {
   const body = form.value
   if (!body) return
-  await acts.attempt(async () => {
+  await complaints.attempt(async () => {
     await content(api.PUT('/api/preferences', { body }))
     return { saying: 'Saved' }
   })
@@ -41,7 +49,7 @@ async function save(): Promise<void> {
   </p>
   <form v-if="form" aria-label="Keeping and time" @submit.prevent="save">
     <label for="trash-days">Mail in the trash</label>
-    <div class="line">
+    <div class="line" data-field>
       is gone for good after
       <el-input-number
         id="trash-days"
@@ -51,9 +59,10 @@ async function save(): Promise<void> {
         aria-label="Days in the trash"
       />
       days
+      <FieldComplaint :saying="complaints.at('trash_days')" />
     </div>
     <label for="undo-days">Erased mail</label>
-    <div class="line">
+    <div class="line" data-field>
       is held back, out of sight, for
       <el-input-number
         id="undo-days"
@@ -63,9 +72,10 @@ async function save(): Promise<void> {
         aria-label="Days that anything can be undone"
       />
       days; so long anything can be undone
+      <FieldComplaint :saying="complaints.at('undo_days')" />
     </div>
     <label for="daily-hour">Once a day</label>
-    <div class="line">
+    <div class="line" data-field>
       at
       <el-select
         id="daily-hour"
@@ -76,13 +86,14 @@ async function save(): Promise<void> {
       >
         <el-option v-for="hour in HOURS" :key="hour" :value="hour" :label="hourSaying(hour)" />
       </el-select>
+      <FieldComplaint :saying="complaints.at('daily_hour')" />
     </div>
     <p class="hint wide">
       Rules that run once a day do so then, and mail whose time is over leaves for good. If Mnemic
       is not running at that hour, it happens at the next start.
     </p>
     <label for="timezone">Time zone</label>
-    <div class="line">
+    <div class="line" data-field>
       <el-select
         id="timezone"
         v-model="form.timezone"
@@ -100,8 +111,10 @@ async function save(): Promise<void> {
       >
         {{ here }}, as this computer
       </button>
+      <FieldComplaint :saying="complaints.at('timezone')" />
     </div>
-    <div class="wide">
+    <div class="wide" data-field>
+      <FieldComplaint :saying="complaints.elsewhere()" />
       <el-button type="primary" native-type="submit">Save</el-button>
     </div>
   </form>

@@ -1,6 +1,9 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 
+import { api, content } from '@/api/client'
+import FieldComplaint from '@/components/shell/FieldComplaint.vue'
+import { useFormComplaints } from '@/composables/useFormComplaints'
 import { usePlaces } from '@/composables/usePlaces'
 import { COLOURS, type Colour } from '@/mail/colours'
 import { countSaying } from '@/rules/sayings'
@@ -9,12 +12,16 @@ import { useMailbox } from '@/stores/mailbox'
 const places = usePlaces()
 const mailbox = useMailbox()
 const name = ref('')
+const complaints = useFormComplaints({ name: 'name' })
 
 async function add(): Promise<void> {
   const wanted = name.value.trim()
   if (!wanted) return
-  await places.makeLabel(wanted)
-  name.value = ''
+  const made = await complaints.attempt(async () => {
+    await content(api.POST('/api/labels', { body: { name: wanted, colour: null } }))
+    return undefined
+  })
+  if (made) name.value = ''
 }
 </script>
 
@@ -69,7 +76,10 @@ async function add(): Promise<void> {
   </table>
   <form aria-label="New label" @submit.prevent="add">
     <label for="new-label">New label</label>
-    <el-input id="new-label" v-model="name" placeholder="Name; it gets the next free colour" />
+    <div data-field>
+      <el-input id="new-label" v-model="name" placeholder="Name; it gets the next free colour" />
+      <FieldComplaint :saying="complaints.at('name') || complaints.elsewhere()" />
+    </div>
     <div class="wide">
       <el-button native-type="submit" :disabled="!name.trim()">Make label</el-button>
     </div>

@@ -2,12 +2,18 @@
 import { computed, ref, watch } from 'vue'
 
 import { api, content, type Message } from '@/api/client'
+import FieldComplaint from '@/components/shell/FieldComplaint.vue'
 import { useClosingList } from '@/composables/useClosingList'
+import { useFormComplaints } from '@/composables/useFormComplaints'
 import { useMailboxAnswer } from '@/composables/useMailboxAnswer'
 import { momentSaying, spokenPath } from '@/rules/sayings'
-import { useActs } from '@/stores/acts'
 
-const acts = useActs()
+const complaints = useFormComplaints({
+  sender: 'sender',
+  to: 'recipient',
+  subject: 'subject',
+  text: 'text',
+})
 const mine = useMailboxAnswer((signal) => content(api.GET('/api/accounts', { signal })))
 const outside = useMailboxAnswer((signal) => content(api.GET('/api/outside/posted', { signal })))
 const posted = computed(() => outside.value?.posted ?? [])
@@ -91,7 +97,7 @@ const sending = ref(false)
 const sent = ref<Message[]>([])
 async function send(): Promise<void> {
   sending.value = true
-  await acts.attempt(async () => {
+  await complaints.attempt(async () => {
     const { message } = await content(
       api.POST('/api/outside/messages', { body: { ...letter.value } }),
     )
@@ -137,33 +143,45 @@ const KINDS = { forward: 'Forward', reply: 'Reply' }
   </p>
   <form aria-label="Test message" @submit.prevent="send">
     <label for="letter-sender">From anybody</label>
-    <el-input id="letter-sender" v-model="letter.sender" placeholder="Name <name@domain>" />
+    <div data-field>
+      <el-input id="letter-sender" v-model="letter.sender" placeholder="Name <name@domain>" />
+      <FieldComplaint :saying="complaints.at('sender')" />
+    </div>
     <label for="letter-to">To</label>
-    <el-select
-      id="letter-to"
-      ref="recipients"
-      :model-value="letter.to"
-      multiple
-      filterable
-      allow-create
-      default-first-option
-      placeholder="one of your addresses, or any"
-      aria-label="To"
-      :reserve-keyword="false"
-      :teleported="false"
-      @update:model-value="addressTo"
-    >
-      <el-option v-for="address in addresses" :key="address" :value="address" :label="address" />
-    </el-select>
+    <div data-field>
+      <el-select
+        id="letter-to"
+        ref="recipients"
+        :model-value="letter.to"
+        multiple
+        filterable
+        allow-create
+        default-first-option
+        placeholder="one of your addresses, or any"
+        aria-label="To"
+        :reserve-keyword="false"
+        :teleported="false"
+        @update:model-value="addressTo"
+      >
+        <el-option v-for="address in addresses" :key="address" :value="address" :label="address" />
+      </el-select>
+      <FieldComplaint :saying="complaints.at('to')" />
+    </div>
     <label for="letter-subject">Subject</label>
-    <el-input id="letter-subject" v-model="letter.subject" />
+    <div data-field>
+      <el-input id="letter-subject" v-model="letter.subject" />
+      <FieldComplaint :saying="complaints.at('subject')" />
+    </div>
     <label for="letter-text">Text</label>
-    <el-input
-      id="letter-text"
-      v-model="letter.text"
-      type="textarea"
-      :autosize="{ minRows: 3, maxRows: 10 }"
-    />
+    <div data-field>
+      <el-input
+        id="letter-text"
+        v-model="letter.text"
+        type="textarea"
+        :autosize="{ minRows: 3, maxRows: 10 }"
+      />
+      <FieldComplaint :saying="complaints.at('text')" />
+    </div>
     <template v-if="Object.keys(letter.headers).length">
       <span class="hint">Header fields</span>
       <div>
@@ -172,7 +190,8 @@ const KINDS = { forward: 'Forward', reply: 'Reply' }
         </div>
       </div>
     </template>
-    <div class="wide">
+    <div class="wide" data-field>
+      <FieldComplaint :saying="complaints.elsewhere()" />
       <el-button type="primary" native-type="submit" :disabled="sending || missing !== ''"
         >Send it</el-button
       >

@@ -130,7 +130,6 @@ async function take(): Promise<void> {
 
 .preview,
 .refused {
-  max-width: 760px;
   margin-top: 12px;
   padding: 10px 14px;
   border: 1px solid var(--line);

@@ -36,7 +36,17 @@ watch(
 )
 
 const PAUSE = 120 // milliseconds without a keystroke
+/** Behind a word that is finished nothing is offered unasked: it would lie over what was found. */
+function isBetweenWords(): boolean {
+  const before = text.value.slice(0, input.value?.selectionStart ?? text.value.length)
+  return text.value.trim() !== '' && /(^|\s)$/.test(before)
+}
+let asked = false
 const suggesting = useFollower(async (signal) => {
+  if (isBetweenWords() && !asked) {
+    suggestions.value = []
+    return
+  }
   const query = { text: text.value, caret: input.value?.selectionStart ?? text.value.length }
   try {
     const told = await content(api.GET('/api/find/suggestions', { params: { query }, signal }))
@@ -50,7 +60,18 @@ const suggesting = useFollower(async (signal) => {
 })
 const searching = useTimeoutFn(() => void search(), PAUSE, { immediate: false })
 
+/** The arrow down asks for what may stand next, where nothing is offered. */
+function down(): void {
+  if (suggestions.value.length) {
+    void step(1)
+  } else {
+    asked = true
+    void suggesting.now()
+  }
+}
+
 function typed(): void {
+  asked = false
   suggesting.soon(PAUSE)
   searching.start()
 }
@@ -82,6 +103,12 @@ function enter(): void {
     suggestions.value = []
     void search()
   }
+}
+
+function focus(): void {
+  focused.value = true
+  asked = false
+  if (!searched.value) void suggesting.now()
 }
 
 function leave(): void {
@@ -125,9 +152,9 @@ useKeys({
       autocomplete="off"
       spellcheck="false"
       @input="typed"
-      @focus="((focused = true), suggesting.now())"
+      @focus="focus"
       @blur="leave"
-      @keydown.down.prevent="step(1)"
+      @keydown.down.prevent="down"
       @keydown.up.prevent="step(-1)"
       @keydown.enter.prevent="enter"
       @keydown.esc.stop="clear"

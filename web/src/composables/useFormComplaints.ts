@@ -1,0 +1,58 @@
+/** What the server says is wrong in a form: each thing at its field, the focus on the first. */
+import { nextTick, ref } from 'vue'
+
+import { aboutSaying, complaintSaying, complaintsOf, isAt, type Complaint } from '@/text/complaints'
+import { useActs, type Notice } from '@/stores/acts'
+
+/** The control that a complaint in the same field is about; the field may say in which part it is. */
+export function controlOf(complaint: Element): HTMLElement | undefined {
+  const field = complaint.closest<HTMLElement>('[data-field]')
+  const within = field?.dataset['field'] ? field.querySelector(field.dataset['field']) : field
+  for (const kind of ['input, textarea, select', 'button']) {
+    const found = (within ?? field)?.querySelector<HTMLElement>(kind)
+    if (found) return found
+  }
+  return undefined
+}
+
+/** The focus goes to the first field with a complaint; whether there is one. */
+export async function focusFirstComplaint(): Promise<boolean> {
+  await nextTick()
+  const first = document.querySelector('[data-complaint]')
+  const control = first && controlOf(first)
+  control?.focus()
+  return !!first
+}
+
+/** `fields` names each field by its path, or one thing of a list: { name: 'name', aliases: 'alias' }. */
+export function useFormComplaints(fields: Record<string, string>) {
+  const acts = useActs()
+  const complaints = ref<Complaint[]>([])
+
+  /** What is wrong at a field. */
+  function at(field: string): string {
+    const found = complaints.value.filter((each) => isAt(each, field))
+    return found
+      .map((each) => complaintSaying(aboutSaying(fields[field] ?? '', each.path), each.message))
+      .join(' ')
+  }
+
+  /** What is wrong that no field is about. */
+  function elsewhere(): string {
+    const paths = Object.keys(fields)
+    return complaints.value
+      .filter((each) => !paths.some((path) => isAt(each, path)))
+      .map((each) => complaintSaying(each.path, each.message))
+      .join(' ')
+  }
+
+  async function attempt(work: () => Promise<Notice | undefined>): Promise<boolean> {
+    complaints.value = []
+    return acts.attempt(work, (refused) => {
+      complaints.value = complaintsOf(refused)
+      void focusFirstComplaint()
+    })
+  }
+
+  return { at, elsewhere, attempt }
+}
