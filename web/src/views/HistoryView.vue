@@ -106,7 +106,13 @@ const ACTORS: Record<string, string> = {
             </span>
             <span v-if="run.undone" class="state">undone</span>
             <span v-else-if="!run.can_be_undone" class="state">for good</span>
-            <button v-else class="text-button" type="button" @click="acts.undo(run.id)">
+            <button
+              v-else
+              class="text-button"
+              type="button"
+              :aria-label="`${run.undoes === null ? 'Undo' : 'Do it again'}: ${run.saying}`"
+              @click="acts.undo(run.id)"
+            >
               {{ run.undoes === null ? 'Undo' : 'Do it again' }}
             </button>
           </template>

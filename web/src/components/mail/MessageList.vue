@@ -8,6 +8,7 @@ import { ROW, useDayRows } from '@/composables/useDayRows'
 import { useMessages, type Place } from '@/composables/useMessages'
 import { useHandheld } from '@/composables/useRoom'
 import { useSelection } from '@/composables/useSelection'
+import { emptyPlaceSaying } from '@/mail/empty-places'
 import { startDrag } from '@/mail/drag'
 import { countSaying, dayInSentence } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
@@ -141,19 +142,9 @@ const emptying = computed(() => {
     new Date(),
   )}.`
 })
-/** What would be here, and how it gets here. */
-const COMES_HERE: Record<string, string> = {
-  inbox: 'Mail that no rule moves comes in here.',
-  archive: 'What you or a rule archive stays here for good.',
-  sent: 'Mail that you wrote stands here, once it is brought in.',
-  junk: 'What you or a rule take for junk stands here.',
-  trash: 'What you or a rule throw away waits here.',
-}
 const emptySaying = computed(() => {
   if (props.place && 'find' in props.place) return 'Nothing found. Fewer words find more.'
-  const role = folder.value?.role
-  const another = `A rule can ${folder.value ? 'file mail here' : 'put this label on'}, and messages can be dragged onto it.`
-  return `Nothing here. ${(role && COMES_HERE[role]) || another}`
+  return emptyPlaceSaying(folder.value ? { folder: folder.value.role } : 'label')
 })
 /** What a search found is told once its words are at rest. */
 const atRest = useAtRest(() => {
@@ -240,11 +231,19 @@ defineExpose({
     <p v-if="failure" class="hint" role="alert">{{ failure }}</p>
     <p v-if="total" class="day" aria-hidden="true">{{ topDay }}</p>
     <div ref="list" class="rows">
-      <div class="whole" :style="{ height: `${virtual.getTotalSize()}px` }">
+      <div
+        class="whole"
+        role="list"
+        :aria-label="title"
+        :style="{ height: `${virtual.getTotalSize()}px` }"
+      >
         <div
           v-for="row in rows"
           :key="at(row.index)?.id ?? `at-${row.index}`"
           class="place"
+          role="listitem"
+          :aria-posinset="row.index + 1"
+          :aria-setsize="whole ? total : -1"
           draggable="true"
           :style="{ transform: `translateY(${row.start}px)`, height: `${row.size}px` }"
           @dragstart="(event) => at(row.index) && drag(event, at(row.index)!)"

@@ -94,7 +94,10 @@ const folder = computed(() => props.message.folder.split('/').at(-1) ?? '')
         <span v-if="message.flagged" class="flag" title="Flagged"
           >⚑<span class="visually-hidden">flagged</span></span
         >
-        <el-icon v-if="message.attachments" title="With attachment"><Paperclip /></el-icon>
+        <template v-if="message.attachments"
+          ><el-icon title="With attachment" aria-hidden="true"><Paperclip /></el-icon
+          ><span class="visually-hidden">with attachment</span></template
+        >
         <time :datetime="message.received">{{ timeSaying(new Date(message.received)) }}</time>
       </span>
       <span class="subject one-line"

@@ -10,6 +10,7 @@ import { useMailbox } from '@/stores/mailbox'
 
 import FieldComplaint from '@/components/shell/FieldComplaint.vue'
 
+import ChosenTag from './ChosenTag.vue'
 import PlaceSelect from './PlaceSelect.vue'
 
 const action = defineModel<Action>({ required: true })
@@ -112,7 +113,16 @@ function forwardTo(to: string[]): void {
       :teleported="false"
       :model-value="[...action.to]"
       @update:model-value="forwardTo"
-    />
+    >
+      <template #tag="{ data, deleteTag }">
+        <ChosenTag
+          v-for="each in data"
+          :key="String(each.value)"
+          :name="String(each.value)"
+          @drop="(event) => deleteTag(event, each)"
+        />
+      </template>
+    </el-select>
     <div v-else-if="action.do === 'reply'" class="what">
       <el-input
         type="textarea"

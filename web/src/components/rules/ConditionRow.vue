@@ -158,7 +158,8 @@ function more(command: More): void {
     </div>
     <span class="end">
       <span class="takes" :title="takes === undefined ? '' : `${takes} messages here by itself`">
-        {{ takes?.toLocaleString('en-GB') ?? '' }}
+        {{ takes?.toLocaleString('en-GB') ?? ''
+        }}<span v-if="takes !== undefined" class="visually-hidden"> messages by itself</span>
       </span>
       <el-dropdown trigger="click" :show-arrow="false" @command="more">
         <button class="small" type="button" :aria-label="`More for ${called}`">⋯</button>

@@ -84,7 +84,7 @@ const note = computed(() => props.notes.join('. '))
       </span>
       <span class="does" :class="note ? 'one-line' : 'two-lines'">
         <span class="swatch" :style="{ background: `var(--${colour})` }"></span>
-        <el-icon class="glyph" :size="13"><component :is="glyph" /></el-icon>
+        <el-icon class="glyph" :size="13" aria-hidden="true"><component :is="glyph" /></el-icon>
         {{ doesSaying(stored.rule) }}
       </span>
       <span v-if="note" class="note one-line" :title="note">{{ note }}</span>

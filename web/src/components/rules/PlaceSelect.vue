@@ -5,6 +5,8 @@ import { useClosingList } from '@/composables/useClosingList'
 import { spokenPath } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
 
+import ChosenTag from './ChosenTag.vue'
+
 /** A folder or label picked from those there are, or a new one that is typed. */
 const props = defineProps<{
   kind: 'folder' | 'label'
@@ -82,6 +84,14 @@ function take(value: string | string[]): void {
     :no-data-text="`Type the name of a new ${noun}`"
     @update:model-value="take"
   >
+    <template #tag="{ data, deleteTag }">
+      <ChosenTag
+        v-for="each in data"
+        :key="String(each.value)"
+        :name="String(each.currentLabel)"
+        @drop="(event) => deleteTag(event, each)"
+      />
+    </template>
     <el-option v-for="each in found" :key="each.value" :value="each.value" :label="each.label">
       <template v-if="each.colour">
         <span class="swatch" :style="{ background: `var(--${each.colour})` }"></span>

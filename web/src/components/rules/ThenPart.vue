@@ -57,7 +57,7 @@ const complaint = computed(() => {
 <template>
   <div class="then" data-field>
     <label class="action" for="then-folder"
-      ><el-icon><FolderOpened /></el-icon> File in</label
+      ><el-icon aria-hidden="true"><FolderOpened /></el-icon> File in</label
     >
     <div data-field>
       <PlaceSelect
@@ -75,7 +75,7 @@ const complaint = computed(() => {
     </div>
     <span></span>
     <label class="action" for="then-labels"
-      ><el-icon><CollectionTag /></el-icon> Label</label
+      ><el-icon aria-hidden="true"><CollectionTag /></el-icon> Label</label
     >
     <div data-field>
       <PlaceSelect

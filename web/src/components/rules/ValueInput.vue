@@ -9,6 +9,7 @@ import { useMailbox } from '@/stores/mailbox'
 
 import DayField from '@/components/shell/DayField.vue'
 
+import ChosenTag from './ChosenTag.vue'
 import MeasureInput from './MeasureInput.vue'
 
 const mailbox = useMailbox()
@@ -96,6 +97,8 @@ onMounted(() => {
   const input = root.value?.querySelector('input')
   input?.removeAttribute('aria-controls')
   input?.removeAttribute('aria-activedescendant')
+  // What is around the input is a combobox of its own, without a name.
+  root.value?.querySelector('[role="combobox"]')?.setAttribute('aria-label', 'What is offered')
 })
 
 const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.aspect.placeholder))
@@ -132,16 +135,7 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.as
     :name="name"
   />
   <div v-else ref="root" class="values" :class="{ some: values.length > 0 }">
-    <el-tag
-      v-for="value in values"
-      :key="value"
-      closable
-      disable-transitions
-      type="info"
-      :title="value"
-      @close="drop(value)"
-      >{{ value }}</el-tag
-    >
+    <ChosenTag v-for="value in values" :key="value" :name="value" @drop="drop(value)" />
     <el-autocomplete
       v-model="typed"
       :fetch-suggestions="complete"
@@ -201,16 +195,6 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.as
 
 .values :deep(.el-input__inner) {
   height: 24px;
-}
-
-.values :deep(.el-tag) {
-  max-width: calc(100% - 28px);
-  height: 26px;
-  padding: 0 4px 0 8px;
-  border: 0;
-  background: var(--spruce-wash);
-  color: var(--ink);
-  font-size: 14px;
 }
 
 .suggestion {

@@ -74,8 +74,20 @@ async function remove(account: Account): Promise<void> {
           <div v-for="alias in account.aliases" :key="alias">{{ alias }}</div>
         </td>
         <td class="does">
-          <button class="text-button" type="button" @click="edit(account)">Change</button>
-          <button class="text-button destructive" type="button" @click="remove(account)">
+          <button
+            class="text-button"
+            type="button"
+            :aria-label="`Change ${account.name}`"
+            @click="edit(account)"
+          >
+            Change
+          </button>
+          <button
+            class="text-button destructive"
+            type="button"
+            :aria-label="`Forget ${account.name}`"
+            @click="remove(account)"
+          >
             Forget
           </button>
         </td>

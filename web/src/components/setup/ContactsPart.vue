@@ -131,8 +131,20 @@ async function take(event: Event): Promise<void> {
           <div v-for="address in contact.addresses" :key="address">{{ address }}</div>
         </td>
         <td class="does">
-          <button class="text-button" type="button" @click="edit(contact)">Change</button>
-          <button class="text-button destructive" type="button" @click="remove(contact)">
+          <button
+            class="text-button"
+            type="button"
+            :aria-label="`Change ${contact.name}`"
+            @click="edit(contact)"
+          >
+            Change
+          </button>
+          <button
+            class="text-button destructive"
+            type="button"
+            :aria-label="`Remove ${contact.name}`"
+            @click="remove(contact)"
+          >
             Remove
           </button>
         </td>

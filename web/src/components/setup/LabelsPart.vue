@@ -67,7 +67,12 @@ async function add(): Promise<void> {
           }}</RouterLink>
         </td>
         <td class="does">
-          <button class="text-button destructive" type="button" @click="places.deleteLabel(label)">
+          <button
+            class="text-button destructive"
+            type="button"
+            :aria-label="`Delete ${label.name}`"
+            @click="places.deleteLabel(label)"
+          >
             Delete
           </button>
         </td>
