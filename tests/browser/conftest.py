@@ -1,5 +1,6 @@
 """Debian's Chromium on the real app, over a copy of the demo mailbox."""
 
+import re
 import shutil
 from collections.abc import Iterator
 from pathlib import Path
@@ -59,10 +60,11 @@ def app(server: Server, page: Page) -> Iterator[Page]:
     page.on("pageerror", lambda error: complaints.append(str(error)))
     page.on(
         "console",
-        # A conflict (409) is an answer that the page asks its owner about.
+        # A conflict (409) is an answer that the page asks its owner about, and what was filled in
+        # wrongly (422) is told at its field.
         lambda message: (
             complaints.append(f"{message.text} {message.location['url']}")
-            if message.type == "error" and "(CONFLICT)" not in message.text
+            if message.type == "error" and not re.search(r"\b(409|422)\b", message.text)
             else None
         ),
     )

@@ -97,6 +97,7 @@ def a_rule_with_all_that_can_stand_in_it(app: Page) -> None:
     app.get_by_role("button", name="+ bracket").click()
     app.get_by_role("button", name="+ exception").click()
     app.get_by_label(re.compile("^Unless: Condition 1: Sender")).fill("post.example")
+    app.keyboard.press("Enter")
     for action in ("Answer it", "Colour it", "Forward it"):
         app.get_by_role("button", name="+ action").click()
         app.get_by_role("menuitem", name=action, exact=True).click()
@@ -113,7 +114,7 @@ def versions(app: Page) -> None:
 
 def history(app: Page) -> None:
     view(app, "History")
-    app.get_by_role("button", name=re.compile("messages flagged")).click()
+    app.get_by_role("button", name=re.compile("^21 messages flagged")).click()
     expect(app.get_by_label("Messages of this run")).to_be_visible()
 
 

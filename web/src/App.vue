@@ -1,8 +1,7 @@
 <script setup lang="ts">
-import { onScopeDispose, ref } from 'vue'
+import { defineAsyncComponent, onScopeDispose, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
-import KeysHelp from '@/components/shell/KeysHelp.vue'
 import ToldPlace from '@/components/shell/ToldPlace.vue'
 import TopBar from '@/components/shell/TopBar.vue'
 import ViewLinks from '@/components/shell/ViewLinks.vue'
@@ -20,7 +19,10 @@ onScopeDispose(mailbox.start())
 
 const acts = useActs()
 const router = useRouter()
+/** Loaded when it is first asked for. */
+const KeysHelp = defineAsyncComponent(() => import('@/components/shell/KeysHelp.vue'))
 const help = ref(false)
+const helped = ref(false)
 const narrow = useNarrow()
 const handheld = useHandheld()
 const low = useLow()
@@ -33,7 +35,7 @@ useKeys({
   '3': () => void router.push('/history'),
   '5': () => void router.push('/setup'),
   n: () => void router.push('/rules/new'),
-  '?': () => (help.value = !help.value),
+  '?': () => ((help.value = !help.value), (helped.value = true)),
   'ctrl+z': {
     outsideText: true,
     do: () => void acts.undoNext(),
@@ -53,7 +55,7 @@ useKeys({
     <ToldPlace class="told" />
     <ViewLinks v-if="handheld && !low" />
   </div>
-  <KeysHelp v-model="help" />
+  <KeysHelp v-if="helped" v-model="help" />
 </template>
 
 <style>

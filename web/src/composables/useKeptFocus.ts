@@ -21,9 +21,13 @@ interface Level {
   before: Element[]
 }
 
-/** Around an element, from the inside out: what stands after and before it in each. */
+/**
+ * Around an element, from the inside out: what stands after and before it in each. Of the bar there is
+ * nothing to go on with: whoever closes a note there goes back to what is shown.
+ */
 function levelsOf(element: Element): Level[] {
   const levels: Level[] = []
+  if (!element.closest('main, [role="dialog"]')) return levels
   for (let at = element; at.parentElement; at = at.parentElement) {
     const siblings = [...at.parentElement.children]
     const index = siblings.indexOf(at)
@@ -32,7 +36,7 @@ function levelsOf(element: Element): Level[] {
       next: siblings.slice(index + 1),
       before: siblings.slice(0, index).reverse(),
     })
-    if (at.parentElement.matches('main')) break
+    if (at.parentElement.matches('main, [role="dialog"]')) break
   }
   return levels
 }

@@ -8,6 +8,7 @@ import { api, content, RefusedError, type AskedAct, type Which } from '@/api/cli
 import { isRefused } from '@/api/problems'
 import { countSaying } from '@/rules/sayings'
 
+import { ask } from './asking'
 import { useMailbox } from './mailbox'
 
 export interface Notice {
@@ -21,26 +22,16 @@ export interface Notice {
 
 export type Act = AskedAct
 
-async function confirmed(question: string, title: string, yes: string): Promise<boolean> {
-  try {
-    const buttons = { confirmButtonText: yes, cancelButtonText: 'Go back' }
-    await ElMessageBox.confirm(question, title, buttons)
-    return true
-  } catch {
-    return false
-  }
-}
-
 /** What moves much of the mail is asked about once, with its number. */
 export function askAboutLargeMove(question: string): Promise<boolean> {
-  return confirmed(`${question}. Undo brings them back.`, 'Move so much of the mail?', 'Move them')
+  return ask(`${question}. Undo brings them back.`, 'Move so much of the mail?', 'Move them')
 }
 
 /** A rule that is to erase says how many it takes, and how many a catch-up would erase. */
 export function askAboutErasing(takes: number, erases: number, days: number): Promise<boolean> {
   const here = `of the mail already here it takes ${countSaying(takes, 'message')}, and a catch-up erases ${erases.toLocaleString('en-GB')} of them`
   const held = `Each message is held back for ${countSaying(days, 'day')}, and Undo brings it back as long; after that it is gone for good.`
-  return confirmed(`This rule erases mail: ${here}. ${held}`, 'Erase by rule?', 'Save the rule')
+  return ask(`This rule erases mail: ${here}. ${held}`, 'Erase by rule?', 'Save the rule')
 }
 
 /** RFC 9110, section 15.5.21. */

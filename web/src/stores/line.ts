@@ -14,6 +14,7 @@ import { useFollower } from '@/composables/useFollower'
 import type { Complaint } from '@/text/complaints'
 
 import { useActs } from './acts'
+import { ask } from './asking'
 import { useMailbox } from './mailbox'
 import { useWorkbench } from './workbench'
 
@@ -27,17 +28,9 @@ const QUIET = 400 // milliseconds
 const REST = 4 // times as long as the last check took
 
 /** Broken examples are asked about in one place, so that every change of the line asks alike. */
-export async function askAboutExamples(broken: Complaint[]): Promise<boolean> {
+export function askAboutExamples(broken: Complaint[]): Promise<boolean> {
   const said = broken.map((each) => each.message).join('; ')
-  try {
-    await ElMessageBox.confirm(`${said}.`, 'A pinned example is no longer as it must be', {
-      confirmButtonText: 'Save anyway',
-      cancelButtonText: 'Go back',
-    })
-    return true
-  } catch {
-    return false
-  }
+  return ask(`${said}.`, 'A pinned example is no longer as it must be', 'Save anyway')
 }
 
 export const useLine = defineStore('line', () => {

@@ -3,10 +3,7 @@ import { computed, defineAsyncComponent, nextTick, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { api, content, type Which } from '@/api/client'
-import AtHand from '@/components/mail/AtHand.vue'
-import CommonFacts from '@/components/mail/CommonFacts.vue'
 import MessageList from '@/components/mail/MessageList.vue'
-import OpenMessage from '@/components/mail/OpenMessage.vue'
 import PlaceList from '@/components/mail/PlaceList.vue'
 import AsidePane from '@/components/shell/AsidePane.vue'
 import { useKeys } from '@/composables/useKeys'
@@ -15,14 +12,15 @@ import { useNarrow } from '@/composables/useRoom'
 import { monthsBack, type Month } from '@/mail/months'
 import { countSaying, spokenPath } from '@/rules/sayings'
 import { useMailbox } from '@/stores/mailbox'
-import { useWorkbench } from '@/stores/workbench'
 
 /** Loaded when they are asked for: the first view stays small. */
 const CatchUpPane = defineAsyncComponent(() => import('@/components/rules/CatchUpPane.vue'))
+const AtHand = defineAsyncComponent(() => import('@/components/mail/AtHand.vue'))
+const CommonFacts = defineAsyncComponent(() => import('@/components/mail/CommonFacts.vue'))
+const OpenMessage = defineAsyncComponent(() => import('@/components/mail/OpenMessage.vue'))
 const FirstSteps = defineAsyncComponent(() => import('@/components/mail/FirstSteps.vue'))
 
 const mailbox = useMailbox()
-const workbench = useWorkbench()
 const route = useRoute()
 const router = useRouter()
 
@@ -88,7 +86,8 @@ async function ruleFromSearch(): Promise<void> {
   const query = { text: find.value, caret: 0 }
   const { when, unless } = await content(api.GET('/api/find/rule', { params: { query } }))
   if (!when) return
-  workbench.startFrom(when, unless)
+  const { useWorkbench } = await import('@/stores/workbench')
+  useWorkbench().startFrom(when, unless)
   await router.push('/rules/new')
 }
 

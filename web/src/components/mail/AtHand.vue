@@ -7,6 +7,7 @@ import { useKeys } from '@/composables/useKeys'
 import { doesSaying } from '@/rules/actions'
 import { countSaying, spokenPath } from '@/rules/sayings'
 import { askAboutLargeMove, useActs } from '@/stores/acts'
+import { ask } from '@/stores/asking'
 import { useCatchUps } from '@/stores/catch-ups'
 import { useMailbox } from '@/stores/mailbox'
 
@@ -49,12 +50,11 @@ async function sure(stored: StoredRule, asked: CatchUpAsked): Promise<boolean> {
     const { examined, report, question } = told
     if (props.selected) return !question || (await askAboutLargeMove(question))
     const changes = countSaying(report.changed, 'message')
-    await ElMessageBox.confirm(
+    return await ask(
       `Nothing is selected. Of ${countSaying(examined, 'message')} in ${spokenPath(props.on).replace(/^all of /, '')}, it changes ${changes}.`,
       `Run “${stored.rule.name}” on ${spokenPath(props.on)}?`,
-      { confirmButtonText: `Change ${changes}`, cancelButtonText: 'Go back' },
+      `Change ${changes}`,
     )
-    return true
   } catch (error) {
     if (error instanceof Error) acts.fail(error)
     return false

@@ -102,14 +102,15 @@ async function saveZone(): Promise<void> {
     <div v-if="has('addresses')" class="step">
       <h3>Say which addresses are yours</h3>
       <p>Rules know by them what was sent to you alone, and what you sent yourself.</p>
-      <el-checkbox-group v-model="mine" class="proposed" aria-label="Addresses that mail came to">
-        <el-checkbox v-for="each in known?.proposed" :key="each.value" :value="each.value">
+      <div class="proposed" role="group" aria-label="Addresses that mail came to">
+        <label v-for="each in known?.proposed" :key="each.value">
+          <input v-model="mine" type="checkbox" :value="each.value" />
           {{ each.value }} <span class="hint">{{ countSaying(each.messages, 'message') }}</span>
-        </el-checkbox>
-      </el-checkbox-group>
-      <el-button type="primary" :disabled="!mine.length" @click="saveAddresses">
+        </label>
+      </div>
+      <button class="button" type="button" :disabled="!mine.length" @click="saveAddresses">
         {{ mine.length === 1 ? 'This is mine' : 'These are mine' }}
-      </el-button>
+      </button>
       <button class="text-button" type="button" @click="leftOut.push('addresses')">
         Leave it out
       </button>
@@ -117,7 +118,7 @@ async function saveZone(): Promise<void> {
     <div v-if="has('zone')" class="step">
       <h3>Where your days begin</h3>
       <p>Calendar days are those of UTC now. This computer is in {{ here }}.</p>
-      <el-button @click="saveZone">Use {{ here }}</el-button>
+      <button class="button" type="button" @click="saveZone">Use {{ here }}</button>
       <button class="text-button" type="button" @click="leftOut.push('zone')">Leave it out</button>
     </div>
     <div v-if="has('rule')" class="step">
@@ -171,6 +172,7 @@ h3 {
 
 .proposed {
   display: grid;
+  gap: 6px;
   justify-items: start;
 }
 

@@ -1,14 +1,14 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, defineAsyncComponent, ref } from 'vue'
 
 import type { Folder } from '@/api/client'
-import PickList from '@/components/shell/PickList.vue'
 import { usePlaces } from '@/composables/usePlaces'
 import { startDrag } from '@/mail/drag'
 import { countSaying, spokenPath } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
 import { useMailbox } from '@/stores/mailbox'
 
+import type { MenuCommand } from './menu-command'
 import PlaceLine from './PlaceLine.vue'
 
 const props = defineProps<{ folder: Folder; name: string; indent: number; current: boolean }>()
@@ -44,6 +44,29 @@ function does(command: Command): void {
   else void places.setLookIn(folder, Number(command.slice(5)) || null)
 }
 
+const commands = computed<MenuCommand[]>(() => [
+  { command: 'inside', label: 'New folder inside…' },
+  ...(props.folder.role === null
+    ? [
+        { command: 'rename', label: 'Rename…' },
+        { command: 'move', label: 'Move into…' },
+      ]
+    : []),
+  { command: 'read', label: 'Mark all as read', disabled: !props.folder.unread },
+  ...LOOK_INS.map((days, index) => ({
+    command: `look-${days}`,
+    label: `${props.folder.look_in_days === days ? '✓ ' : ''}Look in every ${days === 1 ? 'day' : `${days} days`}`,
+    divided: index === 0,
+  })),
+  { command: 'look-0', label: `${props.folder.look_in_days ? '' : '✓ '}No look-in` },
+  { command: 'mbox', label: 'Export as mbox', divided: true },
+  { command: 'maildir', label: 'Export as Maildir' },
+  ...(props.folder.role === null
+    ? [{ command: 'delete', label: 'Delete folder (its mail goes to the trash)', divided: true }]
+    : []),
+])
+
+const MovePlace = defineAsyncComponent(() => import('./MovePlace.vue'))
 const moving = ref(false)
 /** Places to move the folder to: anywhere but into itself. */
 const targets = computed(() => [
@@ -68,6 +91,7 @@ async function moveInto(key: string): Promise<void> {
     :current="current"
     :more="`More for ${name}`"
     :indent="indent"
+    :commands="commands"
     :title="`${folder.path}: ${folder.total} messages, ${folder.unread} unread`"
     :draggable="folder.role === null"
     @command="(command) => does(command as Command)"
@@ -76,42 +100,7 @@ async function moveInto(key: string): Promise<void> {
     <template #after>
       <span v-if="folder.due" class="due"><b>◷</b> {{ lastLook(folder) }}</span>
     </template>
-    <template #commands>
-      <el-dropdown-item command="inside">New folder inside…</el-dropdown-item>
-      <template v-if="folder.role === null">
-        <el-dropdown-item command="rename">Rename…</el-dropdown-item>
-        <el-dropdown-item command="move">Move into…</el-dropdown-item>
-      </template>
-      <el-dropdown-item command="read" :disabled="!folder.unread"
-        >Mark all as read</el-dropdown-item
-      >
-      <el-dropdown-item
-        v-for="(days, index) in LOOK_INS"
-        :key="days"
-        :command="`look-${days}`"
-        :divided="index === 0"
-        >{{ folder.look_in_days === days ? '✓ ' : '' }}Look in every
-        {{ days === 1 ? 'day' : `${days} days` }}</el-dropdown-item
-      >
-      <el-dropdown-item command="look-0"
-        >{{ folder.look_in_days ? '' : '✓ ' }}No look-in</el-dropdown-item
-      >
-      <el-dropdown-item command="mbox" divided>Export as mbox</el-dropdown-item>
-      <el-dropdown-item command="maildir">Export as Maildir</el-dropdown-item>
-      <el-dropdown-item v-if="folder.role === null" command="delete" divided
-        >Delete folder (its mail goes to the trash)</el-dropdown-item
-      >
-    </template>
-    <el-popover :visible="moving" placement="bottom-start" :width="260" :show-arrow="false">
-      <template #reference><span class="anchor"></span></template>
-      <PickList
-        v-if="moving"
-        :choices="targets"
-        placeholder="Move into which folder?"
-        @pick="moveInto"
-        @keydown.esc.stop="moving = false"
-      />
-    </el-popover>
+    <MovePlace v-if="moving" :targets="targets" @pick="moveInto" @close="moving = false" />
   </PlaceLine>
 </template>
 
@@ -126,11 +115,5 @@ async function moveInto(key: string): Promise<void> {
 
 .due b {
   font-weight: 600;
-}
-
-.anchor {
-  position: absolute;
-  left: 24px;
-  bottom: 0;
 }
 </style>

@@ -1,8 +1,11 @@
 <script setup lang="ts">
+import { computed } from 'vue'
+
 import type { Label } from '@/api/client'
 import { usePlaces } from '@/composables/usePlaces'
 import { COLOURS, type Colour } from '@/mail/colours'
 
+import type { MenuCommand } from './menu-command'
 import PlaceLine from './PlaceLine.vue'
 
 const props = defineProps<{ label: Label; current: boolean }>()
@@ -19,6 +22,16 @@ function does(command: Command): void {
     })
   else void places.changeLabel(props.label, { colour: command })
 }
+const commands = computed<MenuCommand[]>(() => [
+  { command: 'rename', label: 'Rename…' },
+  ...COLOURS.map((colour, index) => ({
+    command: colour,
+    label: `${colour}${props.label.colour === colour ? ' ✓' : ''}`,
+    swatch: colour,
+    divided: index === 0,
+  })),
+  { command: 'delete', label: 'Delete label', divided: true },
+])
 </script>
 
 <template>
@@ -27,6 +40,7 @@ function does(command: Command): void {
     :name="label.name"
     :to="`/mail/label/${label.id}`"
     :current="current"
+    :commands="commands"
     :more="`More for label ${label.name}`"
     :title="`${label.name} (${label.colour}): ${label.total} messages, ${label.unread} unread`"
     @command="(command) => does(command as Command)"
@@ -34,24 +48,5 @@ function does(command: Command): void {
     <template #before>
       <span class="swatch" :style="{ background: `var(--${label.colour})` }"></span>
     </template>
-    <template #commands>
-      <el-dropdown-item command="rename">Rename…</el-dropdown-item>
-      <el-dropdown-item
-        v-for="(colour, index) in COLOURS"
-        :key="colour"
-        :command="colour"
-        :divided="index === 0"
-      >
-        <span class="swatch" :style="{ background: `var(--${colour})` }"></span>
-        <span class="colour-name">{{ colour }}{{ label.colour === colour ? ' ✓' : '' }}</span>
-      </el-dropdown-item>
-      <el-dropdown-item command="delete" divided>Delete label</el-dropdown-item>
-    </template>
   </PlaceLine>
 </template>
-
-<style scoped>
-.colour-name {
-  margin-left: 8px;
-}
-</style>

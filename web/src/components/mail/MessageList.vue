@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, defineAsyncComponent, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
 import type { Message, Which } from '@/api/client'
@@ -15,8 +15,10 @@ import { useActs } from '@/stores/acts'
 import { useMailbox } from '@/stores/mailbox'
 
 import KindGroups from './KindGroups.vue'
-import MessageCommands from './MessageCommands.vue'
 import MessageRow from './MessageRow.vue'
+
+/** Loaded when something is first selected. */
+const MessageCommands = defineAsyncComponent(() => import('./MessageCommands.vue'))
 
 const props = defineProps<{
   title: string
@@ -288,6 +290,9 @@ defineExpose({
 }
 
 header {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 4px;
   padding: 12px 16px 8px;
   border-bottom: 1px solid var(--line);
 }
@@ -297,7 +302,6 @@ header {
   justify-content: space-between;
   align-items: baseline;
   gap: 4px 12px;
-  margin-bottom: 4px;
 }
 
 .line:has(.text-button + .text-button) {

@@ -1,7 +1,18 @@
+<script lang="ts">
+import type { Component } from 'vue'
+
+/** What one line has loaded serves all. */
+let loaded: Component | undefined
+</script>
+
 <script setup lang="ts">
 /** A folder or a label in the list of places: where it leads, what is unread, and its commands. */
+import { ref, shallowRef } from 'vue'
+
 import type { Folder, Label } from '@/api/client'
 import { useDropTarget } from '@/composables/useDropTarget'
+
+import type { MenuCommand } from './menu-command'
 
 defineOptions({ inheritAttrs: false }) // what is dragged is the link
 const props = defineProps<{
@@ -13,15 +24,31 @@ const props = defineProps<{
   /** What the button for its commands is called. */
   more: string
   indent?: number
+  commands: readonly MenuCommand[]
 }>()
 
 const emit = defineEmits<{ command: [command: string] }>()
+
+/** The menu is loaded when a mouse comes near it, or when it is first pressed; it opens then. */
+const menu = shallowRef<Component>()
+const pressed = ref(false)
+async function load(): Promise<void> {
+  loaded ??= (await import('./PlaceMenu.vue')).default
+  menu.value = loaded
+}
+function open(): void {
+  pressed.value = true
+  void load()
+}
+function near(event: PointerEvent): void {
+  if (event.pointerType === 'mouse') void load()
+}
 
 const drop = useDropTarget(() => props.place)
 </script>
 
 <template>
-  <div class="line" :class="{ over: drop.over }" v-on="drop.listeners">
+  <div class="line" :class="{ over: drop.over }" v-on="drop.listeners" @pointerenter="near">
     <RouterLink
       v-bind="$attrs"
       :to="to"
@@ -38,17 +65,25 @@ const drop = useDropTarget(() => props.place)
       </span>
       <slot name="after"></slot>
     </RouterLink>
-    <el-dropdown
+    <component
+      :is="menu"
+      v-if="menu"
       class="menu"
-      trigger="click"
-      :show-arrow="false"
+      :commands="commands"
+      :more="more"
+      :opened="pressed"
       @command="(command: string) => emit('command', command)"
+    />
+    <button
+      v-else
+      class="menu more"
+      type="button"
+      :aria-label="more"
+      @pointerdown="pressed = true"
+      @click="open"
     >
-      <button class="more" type="button" :aria-label="more">⋯</button>
-      <template #dropdown>
-        <el-dropdown-menu><slot name="commands"></slot></el-dropdown-menu>
-      </template>
-    </el-dropdown>
+      ⋯
+    </button>
     <slot></slot>
   </div>
 </template>
@@ -98,7 +133,7 @@ const drop = useDropTarget(() => props.place)
   top: 2px;
 }
 
-.more {
+.line :deep(.more) {
   width: 24px;
   padding: 0;
   border: 0;
@@ -110,13 +145,13 @@ const drop = useDropTarget(() => props.place)
   opacity: 0;
 }
 
-.line:hover .more,
-.more:focus-visible,
-.more[aria-expanded='true'] {
+.line:hover :deep(.more),
+.line :deep(.more:focus-visible),
+.line :deep(.more[aria-expanded='true']) {
   opacity: 1;
 }
 
-.more:hover {
+.line :deep(.more:hover) {
   background: var(--spruce-wash);
 }
 
@@ -132,7 +167,7 @@ const drop = useDropTarget(() => props.place)
     right: 0;
   }
 
-  .more {
+  .line :deep(.more) {
     width: 44px;
     line-height: 44px;
     opacity: 1;
