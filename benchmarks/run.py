@@ -14,6 +14,7 @@ from benchmarks.at_work import at_work
 from benchmarks.hostile import hostile
 from benchmarks.mailbox import client_of, mailbox
 from benchmarks.measuring import Result, machine, side_by_side
+from benchmarks.on_screen import on_screen
 from benchmarks.reference_parse import fastest_parse, modern_parse
 from benchmarks.rule_mix import make_rules
 from mnemic.core import CompiledRules, ParsedMessage, RuleDocument, parse_message, through_rules
@@ -176,9 +177,10 @@ def sorting_files(mail: list[bytes]) -> Iterator[Result]:
 
 
 def growing() -> Iterator[Result]:
-    """B15, at 20,000 and 100,000 messages."""
+    """B15, at 20,000 and 100,000 messages, and B17 in the browser at 100,000."""
     with tempfile.TemporaryDirectory() as name:
         yield from at_work(Path(name), client_of, 20_000, 100_000)
+        yield from on_screen(Path(name) / "100000")
 
 
 def main() -> None:

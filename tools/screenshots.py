@@ -6,7 +6,7 @@ import tempfile
 import threading
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page, ViewportSize, sync_playwright
 
 from mnemic.demo import load_demo
 from mnemic.server import Server
@@ -15,6 +15,8 @@ from mnemic.settings import Settings
 sys.path.insert(0, str(Path(__file__).parents[1]))
 from tests.browser.conftest import CHROMIUM_ARGUMENTS
 
+DESK: ViewportSize = {"width": 1280, "height": 800}
+HANDHELD: ViewportSize = {"width": 390, "height": 844}
 SHOTS = Path(__file__).parents[1] / "docs" / "screenshots"
 
 
@@ -98,6 +100,15 @@ def why(page: Page) -> None:
     now.get_by_role("button", name="Mooring permits").click()
 
 
+def phone(page: Page) -> None:
+    """Why a message is where it is, on a telephone."""
+    page.get_by_role("button", name="☰ Folders").click()
+    page.get_by_role("link", name=re.compile("^Permits")).first.click()
+    page.get_by_label("Messages").locator(".row").get_by_role("link").nth(1).click()
+    page.get_by_role("button", name="Why", exact=True).click()
+    page.get_by_label("If it came in now").wait_for()
+
+
 def history(page: Page) -> None:
     """A catch-up that was done, opened to its messages."""
     page.keyboard.press("n")
@@ -135,6 +146,7 @@ VIEWS = {
     "history": history,
     "catch-up": catch_up,
     "why": why,
+    "phone": phone,
     "setup": setup,
 }
 
@@ -152,8 +164,11 @@ def main() -> None:
             thread = threading.Thread(target=server.serve)
             thread.start()
             for name, show in VIEWS.items():
+                held = name == "phone"
                 page = browser.new_page(
-                    viewport={"width": 1280, "height": 800},
+                    viewport=HANDHELD if held else DESK,
+                    has_touch=held,
+                    is_mobile=held,
                     locale="en-GB",
                     color_scheme="dark" if name == "dark" else "light",
                 )

@@ -221,6 +221,16 @@ def a_list_that_was_left(app: Page) -> None:
     expect(app.get_by_role("button", name="Move")).to_be_focused()
 
 
+def a_message_opened_beside_the_rule(app: Page) -> None:
+    app.keyboard.press("2")
+    row = app.get_by_label("Taken").get_by_role("button").nth(1)
+    row.press("Enter")
+    back = app.get_by_role("button", name="← All messages")
+    expect(back).to_be_focused()
+    back.press("Enter")
+    expect(row).to_be_focused()
+
+
 def a_removed_account(app: Page) -> None:
     app.keyboard.press("5")
     app.get_by_role("button", name="Forget Trust office").press("Enter")
@@ -235,6 +245,7 @@ GONE = [
     a_removed_condition,
     a_trashed_message,
     a_list_that_was_left,
+    a_message_opened_beside_the_rule,
     a_removed_account,
 ]
 

@@ -51,7 +51,8 @@ function firstIn(element: Element): HTMLElement | undefined {
 export function nearest(levels: readonly Level[]): HTMLElement | undefined {
   for (const { around, next, before } of levels) {
     if (!around.isConnected) continue
-    for (const each of [...next, ...before]) {
+    // What stood beside it; else what came in its stead.
+    for (const each of [...next, ...before, around]) {
       const found = firstIn(each)
       if (found) return found
     }

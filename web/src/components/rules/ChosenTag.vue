@@ -16,7 +16,7 @@ const emit = defineEmits<{ drop: [event: MouseEvent] }>()
 <style scoped>
 .tag {
   display: flex;
-  max-width: calc(100% - 28px);
+  max-width: max(calc(100% - 28px), min(100%, 98px)); /* a short word is not cut for what follows */
   height: 26px;
   padding-left: 8px;
   border-radius: 4px;

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 
 import type { Evidence, Finding, Rehearsal, RehearsedMail } from '@/api/client'
 import { useNarrow, useWide } from '@/composables/useRoom'
@@ -58,6 +58,14 @@ watch(
     shows.value = 'takes'
   },
 )
+
+/** Back to the list, and to the row that it was opened from. */
+async function close(): Promise<void> {
+  const id = opened.value
+  opened.value = undefined
+  await nextTick()
+  document.querySelector<HTMLElement>(`[data-rehearsed="${id ?? ''}"]`)?.focus()
+}
 
 /** Where the message is, and where a catch-up would put it. */
 function journey({ message, stays }: Shown): string {
@@ -190,6 +198,7 @@ const LEADS: Record<string, string> = { from: 'from', cc: 'cc', to: 'to', envelo
             <button
               type="button"
               class="row"
+              :data-rehearsed="message.id"
               :aria-current="opened === message.id ? 'true' : undefined"
               @click="opened = message.id"
             >
@@ -224,7 +233,7 @@ const LEADS: Record<string, string> = { from: 'from', cc: 'cc', to: 'to', envelo
       v-if="opened !== undefined"
       :id="opened"
       :example="rehearsal?.examples.find((each) => each.message.id === opened)"
-      @close="opened = undefined"
+      @close="close"
     />
   </div>
 </template>

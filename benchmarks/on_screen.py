@@ -1,0 +1,212 @@
+"""B17: what a person waits for, in the browser: 100,000 messages, 300 rules, a server of its own process.
+
+Each time is from the press to the next frame that shows its result, beside what the server's longest
+answer took of it. Long tasks are those of the browser's main thread (Long Tasks API, W3C).
+"""
+
+import gzip
+import os
+import re
+import statistics
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any, TypeAlias
+
+from playwright.sync_api import Page, sync_playwright
+
+from benchmarks.corpus import corpus, word
+from benchmarks.measuring import Result
+from benchmarks.rule_mix import make_rules
+from mnemic.core import parse_message
+from mnemic.store import Database
+from mnemic.store.line.rules import add_rule, list_rules
+
+__all__ = ["on_screen"]
+
+RULES = 300
+ROUNDS = 5
+_LANGUAGE = "en"
+PORT, SMTP_PORT = 8598, 8599
+_ASSETS = Path(__file__).parents[1] / "src" / "mnemic" / "web" / "assets"
+
+#: Chromium asks for nothing outside.
+_ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking"]
+
+_WATCH = """
+window.longest = 0
+new PerformanceObserver((list) => {
+  for (const each of list.getEntries()) window.longest = Math.max(window.longest, each.duration)
+}).observe({ type: 'longtask', buffered: true })
+window.painted = (act, seen) => new Promise((done) => {
+  const begun = performance.now()
+  act?.()
+  const look = () => {
+    if (!seen()) return requestAnimationFrame(look)
+    requestAnimationFrame(() => {
+      const asked = performance.getEntriesByType('resource')
+        .filter((each) => each.name.includes('/api/') && each.startTime >= (act ? begun : 0))
+      const server = Math.max(0, ...asked.map((each) => each.responseEnd - each.requestStart))
+      done([performance.now() - (act ? begun : 0), server])
+    })
+  }
+  look()
+})
+"""
+
+
+def _with_rules(path: Path) -> None:
+    """As many rules as are wanted in the line."""
+    database = Database(path)
+    with database.writing() as session:
+        there = len(list_rules(session))
+        views = [parse_message(octets) for octets in corpus(500, first=7_000)]
+        for rule in make_rules(views, RULES)[there:]:
+            add_rule(session, rule)
+    database.close()
+
+
+@contextmanager
+def _served(folder: Path) -> Iterator[str]:
+    """A server of its own process over the mailbox in a folder."""
+    ports = {"MNEMIC_PORT": str(PORT), "MNEMIC_SMTP_PORT": str(SMTP_PORT)}
+    environment = {**os.environ, "MNEMIC_DATA": str(folder), **ports}
+    command = [sys.executable, "-m", "mnemic", "serve"]
+    address = f"http://127.0.0.1:{PORT}"
+    with subprocess.Popen(command, env=environment, stdout=subprocess.DEVNULL) as server:  # noqa: S603
+        try:
+            for _ in range(600):
+                try:
+                    urllib.request.urlopen(f"{address}/api/mailbox", timeout=60).close()  # noqa: S310
+                    break
+                except OSError:
+                    time.sleep(0.1)
+            yield address
+        finally:
+            server.terminate()
+
+
+def _painted(page: Page, act: str, seen: str, given: Any = None) -> tuple[float, float]:
+    """Milliseconds to the frame that shows it, and of the server's longest answer."""
+    script = f"(given) => window.painted({act}, {seen})"
+    whole, server = page.evaluate(script, given)
+    return float(whole), float(server)
+
+
+_ROWS = "() => document.querySelector('.row .subject') !== null"
+
+
+def _first_list(page: Page, address: str) -> tuple[float, float]:
+    page.goto(address, wait_until="commit")
+    return _painted(page, "null", _ROWS)
+
+
+def _opened(page: Page, number: int) -> tuple[float, float]:
+    row = f"document.querySelectorAll('.row a.open')[{number}]"
+    seen = f"""() => {{
+      const now = document.querySelector('article'), row = {row}
+      if (now === null || location.pathname !== row?.pathname) return false
+      const subject = row.querySelector('.subject').lastChild.textContent.trim()
+      return now.getAttribute('aria-label') === subject
+    }}"""
+    return _painted(page, f"() => {row}.click()", seen)
+
+
+def _typed(page: Page, text: str) -> tuple[float, float]:
+    """A word that was typed as the value of the rule's one condition, to its count and rows."""
+    act = """() => {
+      window.told = document.querySelector('[data-testid=takes]')?.textContent
+      const field = document.querySelector('.values input')
+      field.value = given
+      field.dispatchEvent(new Event('input', { bubbles: true }))
+    }"""
+    seen = """() => {
+      const now = document.querySelector('[data-testid=takes]')?.textContent
+      return now !== undefined && now !== window.told
+    }"""
+    return _painted(page, act, seen, text)
+
+
+def _switched(page: Page, view: str, seen: str) -> tuple[float, float]:
+    link = (
+        f"[...document.querySelectorAll('.views a')].find((a) => a.textContent.trim() === '{view}')"
+    )
+    return _painted(page, f"() => {link}.click()", seen)
+
+
+_Times: TypeAlias = dict[str, list[tuple[float, float]]]
+
+
+def _measured(page: Page, address: str) -> tuple[_Times, float]:
+    """Each time by its name, the first of them a warming up; and the longest task of all."""
+    times: _Times = {}
+    tasks: list[float] = []
+
+    def told(name: str, measured: tuple[float, float]) -> None:
+        times.setdefault(name, []).append(measured)
+
+    rules = "() => document.querySelector('[data-rule]') !== null"
+    for turn in range(ROUNDS + 1):
+        tasks.append(page.evaluate("window.longest"))
+        told("the first list", _first_list(page, address))
+        page.wait_for_timeout(1_500)
+        told("a message opened", _opened(page, 1 + turn))
+        page.wait_for_timeout(500)
+        told("to Rules", _switched(page, "Rules", rules))
+        page.wait_for_timeout(1_500)
+        told("back to Mail", _switched(page, "Mail", _ROWS))
+        tasks.append(page.evaluate("window.longest"))
+        page.goto(f"{address}/rules/new")
+        page.locator(".values input").wait_for()
+        page.wait_for_timeout(1_000)
+        _typed(page, word(_LANGUAGE, 40 + turn))
+        page.wait_for_timeout(1_500)
+        told("a key to its rehearsal", _typed(page, word(_LANGUAGE, 300 + 7 * turn)))
+        page.wait_for_timeout(1_000)
+    return times, max(tasks)
+
+
+def _first_view(page: Page, address: str) -> int:
+    """Octets of scripts and styles that the first view loads, gzipped."""
+    page.goto(address)
+    page.locator(".row").first.wait_for()
+    page.wait_for_timeout(1_500)
+    urls = page.evaluate("performance.getEntriesByType('resource').map((each) => each.name)")
+    names = {Path(url).name for url in urls if re.search(r"/assets/.+\.(js|css)$", url)}
+    return sum(len(gzip.compress((_ASSETS / name).read_bytes(), 9)) for name in names)
+
+
+#: What is wanted, in milliseconds.
+_WANTED = {
+    "the first list": 1_000,
+    "a message opened": 200,
+    "to Rules": 500,
+    "back to Mail": 200,
+    "a key to its rehearsal": 300,
+}
+
+
+def on_screen(folder: Path) -> Iterator[Result]:
+    """B17, over the mailbox in a folder."""
+    _with_rules(folder / "mnemic.sqlite3")
+    with _served(folder) as address, sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=_ARGUMENTS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.add_init_script(_WATCH)
+        size = _first_view(page, address)
+        times, longest = _measured(page, address)
+        browser.close()
+    for name, measured in times.items():
+        whole, server = (statistics.median(each[at] for each in measured[1:]) for at in (0, 1))
+        yield Result("B17", f"{name}, in ms (the server {server:.0f})", whole, _WANTED[name])
+    yield Result("B17", "the longest task of the browser’s main thread, in ms", longest, 200)
+    yield Result("B17", "scripts and styles of the first view, gzipped, in KB", size / 1000, 150)
+
+
+if __name__ == "__main__":
+    for result in on_screen(Path(sys.argv[1])):
+        print(result.row())
