@@ -147,22 +147,22 @@ def test_an_incomplete_rule_is_refused_in_words(app: Page) -> None:
 
 
 def test_light_or_dark_is_as_the_system_has_it_or_as_it_was_chosen(app: Page) -> None:
-    ground = "getComputedStyle(document.body).backgroundColor"
+    body = app.locator("body")
     light, dark = "rgb(246, 244, 238)", "rgb(23, 29, 26)"
     app.emulate_media(color_scheme="dark")
-    assert app.evaluate(ground) == dark
+    expect(body).to_have_css("background-color", dark)
     app.get_by_role("link", name="Setup", exact=True).click()
     app.get_by_role("link", name="Looks", exact=True).click()
     app.get_by_text("Light", exact=True).click()
-    assert app.evaluate(ground) == light
+    expect(body).to_have_css("background-color", light)
     app.reload()
     expect(app.get_by_role("radio", name="Light", exact=True)).to_be_checked()
-    assert app.evaluate(ground) == light
+    expect(body).to_have_css("background-color", light)
     app.get_by_text("As this computer has it").click()
-    assert app.evaluate(ground) == dark
+    expect(body).to_have_css("background-color", dark)
     app.emulate_media(color_scheme="light")
     expect(app.locator("html")).to_have_attribute("data-looks", "light")
-    assert app.evaluate(ground) == light
+    expect(body).to_have_css("background-color", light)
 
 
 def test_a_rule_with_brackets_exceptions_and_other_actions_is_built_and_opened_again(

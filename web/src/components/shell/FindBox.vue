@@ -90,7 +90,8 @@ async function search(): Promise<void> {
 
 async function take(suggestion: Suggestion): Promise<void> {
   const before = text.value.slice(0, suggestion.start) + suggestion.text
-  text.value = before + text.value.slice(suggestion.end).trimStart()
+  // What was typed of the word since it was offered goes with it.
+  text.value = before + text.value.slice(suggestion.end).replace(/^\S+/, '').trimStart()
   await nextTick()
   input.value?.setSelectionRange(before.length, before.length)
   typed()
