@@ -108,6 +108,8 @@ STORED = [
     condition("attachment", "contains", "pdf"), condition("attachment_type", "is", "application/pdf"),
     condition("list", "is", "a.b"), condition("header", "contains", "permit", name="x-tag"), condition("text", "wildcard", "*berth*"),
     condition("text", "wildcard", "*".join("*" + "b" * 999)),
+    # What holds for an empty text does not hold where there is none.
+    *(condition(field, test, value) for field in ("subject", "list", "attachment", "text") for test, value in (("wildcard", "*"), ("regex", "x*"), ("regex", "^$"))),
     condition("recipient", "is", "tag", part="tag"), condition("to", "under", "x.example", part="domain"), condition("kind", "is", "bounce"),
     condition("cc", "contains", "ann", part="any"), condition("body", "contains", "moorings"), condition("subject", "contains", "b"),
     condition("flagged", "is", True), condition("priority", "is", "high"), condition("size", "under", "1 KB", 300),

@@ -18,6 +18,15 @@ __all__ = ["attachment", "attachment_type", "header", "held_in", "mailing_list",
 _BODY = "unpacked_text(t.body, t.packed)"
 
 
+#: A folded text, NULL where the message has none.
+_IF_THERE = {
+    "subject": "iif(m.subject IS NULL, NULL, f.subject)",
+    "body": "f.body",
+    "lists": "iif(m.list_id IS NULL, NULL, f.lists)",
+    "attachments": "nullif(f.attachments, '')",
+}
+
+
 def text(condition: TextCondition, asking: Asking) -> Answer:
     """Exact for ``contains``; for other tests, messages with its plain pieces are candidates."""
     del asking
@@ -70,12 +79,15 @@ def held_in(
     """
     held, parameters = _holding_pieces(columns, condition)
     exact = condition.test == "contains"
+    # A folded text is empty where there is none; only what holds for an empty one need know.
+    empty = not exact and condition.find(condition.form("")) is not None
+    seen = (_IF_THERE[column] if empty else f"f.{column}" for column in columns)
     return Answer(
         held,
-        source="f",
+        source="fm" if empty else "f",
         parameters=parameters,
         narrowing=trigram_query(condition.plain_pieces),
-        looks_at=() if exact else tuple(f"f.{column}" for column in columns),
+        looks_at=() if exact else tuple(seen),
         passes=None if exact else _passes(condition, lines=lines),
     )
 
@@ -98,10 +110,10 @@ def _passes(condition: TextTestCondition, *, lines: bool) -> Callable[[tuple[Any
     find = condition.find
 
     def any_text(texts: tuple[Any, ...]) -> bool:
-        return any(find(each) is not None for each in texts)
+        return any(each is not None and find(each) is not None for each in texts)
 
     def any_line(texts: tuple[Any, ...]) -> bool:
-        return any_text(texts[0].split("\n"))
+        return texts[0] is not None and any_text(texts[0].split("\n"))
 
     return any_line if lines else any_text
 
