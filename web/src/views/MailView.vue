@@ -17,7 +17,9 @@ import { useMailbox } from '@/stores/mailbox'
 const CatchUpPane = defineAsyncComponent(() => import('@/components/rules/CatchUpPane.vue'))
 const AtHand = defineAsyncComponent(() => import('@/components/mail/AtHand.vue'))
 const CommonFacts = defineAsyncComponent(() => import('@/components/mail/CommonFacts.vue'))
-const OpenMessage = defineAsyncComponent(() => import('@/components/mail/OpenMessage.vue'))
+/** It is on its way as soon as the list is reached. */
+const loadMessage = () => import('@/components/mail/OpenMessage.vue')
+const OpenMessage = defineAsyncComponent(loadMessage)
 const FirstSteps = defineAsyncComponent(() => import('@/components/mail/FirstSteps.vue'))
 
 const mailbox = useMailbox()
@@ -223,6 +225,7 @@ useKeys({
       :place="place"
       :current="message"
       :address-of="addressOf"
+      @pointerenter.once="loadMessage"
       @selected="(which, count) => (selected = which && { which, count })"
     >
       <template v-if="narrow" #before>

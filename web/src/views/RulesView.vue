@@ -10,6 +10,7 @@ import RuleLine from '@/components/rules/RuleLine.vue'
 import VersionsPane from '@/components/rules/VersionsPane.vue'
 import AsidePane from '@/components/shell/AsidePane.vue'
 import { useAtRest } from '@/composables/useAtRest'
+import { useFrames } from '@/composables/useFrames'
 import { useRehearsal } from '@/composables/useRehearsal'
 import { useNarrow } from '@/composables/useRoom'
 import { isComplete } from '@/rules/actions'
@@ -104,6 +105,9 @@ function chooseCatchUp(ids: number[]): void {
 function showVersions(): void {
   versions.value = sheetOpen.value = true
 }
+/** The line is there at once; the rule beside it is made in the next frames. */
+const frames = useFrames(1)
+
 const sheetTitle = computed(() => {
   if (catchUp.value.length) return 'Catch-up'
   return versions.value && stored.value ? 'Earlier versions' : 'Rehearsal'
@@ -124,11 +128,13 @@ const sheetTitle = computed(() => {
       <RuleLine @catch-up="chooseCatchUp" />
     </AsidePane>
     <RuleEditor
+      v-if="frames"
       :rehearsal="rehearsal"
       :stored="stored"
       @versions="showVersions"
       @catch-up="chooseCatchUp(stored ? [stored.id] : [])"
     />
+    <div v-else class="coming"></div>
     <CountsBar v-if="narrow" :rehearsal="rehearsal" :running="running" @open="sheetOpen = true" />
     <AsidePane v-model="sheetOpen" :title="sheetTitle" from="below">
       <CatchUpPane
@@ -156,6 +162,10 @@ const sheetTitle = computed(() => {
 .rules {
   display: grid;
   grid-template: minmax(0, 1fr) / 280px minmax(0, 600px) minmax(0, 1fr);
+}
+
+.coming {
+  background: var(--sheet);
 }
 
 .strip {

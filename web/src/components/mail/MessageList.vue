@@ -10,12 +10,13 @@ import { useHandheld } from '@/composables/useRoom'
 import { useSelection } from '@/composables/useSelection'
 import { emptyPlaceSaying } from '@/mail/empty-places'
 import { startDrag } from '@/mail/drag'
-import { countSaying, dayInSentence } from '@/rules/sayings'
+import { countSaying } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
 import { useMailbox } from '@/stores/mailbox'
 
 import KindGroups from './KindGroups.vue'
 import MessageRow from './MessageRow.vue'
+import PlaceSayings from './PlaceSayings.vue'
 
 /** Loaded when something is first selected. */
 const MessageCommands = defineAsyncComponent(() => import('./MessageCommands.vue'))
@@ -133,17 +134,6 @@ const commonLabels = computed(() => {
     others.every((each) => each.labels.includes(label)),
   )
 })
-const emptying = computed(() => {
-  if (folder.value?.role !== 'trash') return ''
-  const days = mailbox.trashDays
-  const next = mailbox.emptying
-  const rule = `Mail stays here for ${countSaying(days, 'day')}, then it is gone for good.`
-  if (!next) return rule
-  return `${rule} Next: ${countSaying(next.messages, 'message')}, ${dayInSentence(
-    new Date(next.at),
-    new Date(),
-  )}.`
-})
 const emptySaying = computed(() => {
   if (props.place && 'find' in props.place) return 'Nothing found. Fewer words find more.'
   return emptyPlaceSaying(folder.value ? { folder: folder.value.role } : 'label')
@@ -153,11 +143,6 @@ const atRest = useAtRest(() => {
   if (!props.place || !('find' in props.place) || loading.value) return ''
   return total.value ? `Found ${countSaying(total.value, 'message')}` : emptySaying.value
 })
-const exportQuery = computed(() =>
-  new URLSearchParams(
-    Object.entries(props.place ?? {}).map(([key, value]) => [key, String(value)]),
-  ).toString(),
-)
 
 watch(stands, async (index, before) => {
   if (index === undefined || before !== undefined) return
@@ -220,15 +205,7 @@ defineExpose({
       </div>
       <slot name="head"></slot>
       <KindGroups :place="place" :where="folder?.path ?? title" />
-      <p v-if="emptying" class="said">{{ emptying }}</p>
-      <p v-for="problem in problems" :key="problem" class="said problem" role="alert">
-        {{ problem }}
-      </p>
-      <p v-if="place && 'find' in place && total" class="said">
-        Save these as
-        <a class="text-button" :href="`/api/export?${exportQuery}&format=mbox`">mbox</a> or
-        <a class="text-button" :href="`/api/export?${exportQuery}&format=maildir`">Maildir</a>
-      </p>
+      <PlaceSayings :place="place" :folder="folder" :problems="problems" :total="total" />
     </header>
     <p v-if="failure" class="hint" role="alert">{{ failure }}</p>
     <p v-if="total" class="day" aria-hidden="true">{{ topDay }}</p>
@@ -313,8 +290,7 @@ header {
   font-weight: 700;
 }
 
-header p,
-.said {
+header p {
   color: var(--ink-soft);
 }
 
@@ -322,14 +298,6 @@ header p,
 .line :deep(.text-button) {
   flex: none;
   white-space: nowrap;
-}
-
-.said a {
-  text-decoration: none;
-}
-
-.said.problem {
-  color: var(--marigold);
 }
 
 .rows {

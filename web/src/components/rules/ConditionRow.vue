@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 
 import {
   ALWAYS,
@@ -56,6 +56,10 @@ function choose(key: string): void {
   change({ aspect: key, test, ...(same ? {} : { values: [], typed: '' }) })
 }
 
+/** What may be chosen is made when a list is first opened: a rule may have many conditions. */
+const offers = ref(false)
+const offersTests = ref(false)
+
 const takesAll = computed(() => condition.value.kept && 'always' in condition.value.kept)
 
 type More = 'not' | 'case' | 'wrap'
@@ -98,17 +102,22 @@ function more(command: More): void {
           :model-value="condition.aspect"
           :aria-label="`${called}: what is looked at`"
           :teleported="false"
+          @focus="offers = true"
+          @visible-change="offers = true"
           @update:model-value="choose"
         >
-          <el-option-group v-for="group in ASPECT_GROUPS" :key="group.label" :label="group.label">
-            <el-option
-              v-for="each in group.aspects"
-              :key="each.key"
-              :value="each.key"
-              :label="each.label"
-            />
-          </el-option-group>
-          <el-option v-if="alone" :value="ALWAYS" label="Every message" />
+          <template #label>{{ aspect.label }}</template>
+          <template v-if="offers">
+            <el-option-group v-for="group in ASPECT_GROUPS" :key="group.label" :label="group.label">
+              <el-option
+                v-for="each in group.aspects"
+                :key="each.key"
+                :value="each.key"
+                :label="each.label"
+              />
+            </el-option-group>
+            <el-option v-if="alone" :value="ALWAYS" label="Every message" />
+          </template>
         </el-select>
         <el-input
           v-if="aspect.field === 'header'"
@@ -127,14 +136,19 @@ function more(command: More): void {
           :model-value="condition.test"
           :aria-label="`${called}: test`"
           :teleported="false"
+          @focus="offersTests = true"
+          @visible-change="offersTests = true"
           @update:model-value="(test: TestName) => change({ test })"
         >
-          <el-option
-            v-for="each in aspect.tests"
-            :key="each"
-            :value="each"
-            :label="testLabel(each, aspect.values)"
-          />
+          <template #label>{{ testLabel(condition.test, aspect.values) }}</template>
+          <template v-if="offersTests">
+            <el-option
+              v-for="each in aspect.tests"
+              :key="each"
+              :value="each"
+              :label="testLabel(each, aspect.values)"
+            />
+          </template>
         </el-select>
         <ValueInput
           v-if="condition.test !== 'exists'"

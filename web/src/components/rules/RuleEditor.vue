@@ -4,6 +4,7 @@ import { useRouter } from 'vue-router'
 
 import { catchUpBody } from '@/api/bodies'
 import { api, content, type LineChange, type Rehearsal, type StoredRule } from '@/api/client'
+import { useFrames } from '@/composables/useFrames'
 import { focusFirstComplaint } from '@/composables/useFormComplaints'
 import { useKeys } from '@/composables/useKeys'
 import { newCondition, newGroup } from '@/rules/draft'
@@ -100,6 +101,9 @@ async function catchUp(): Promise<void> {
   await catchUps.start({ rule_ids: [id] }, before)
 }
 
+/** What it does is made a frame after the conditions: lists of folders and labels take their time. */
+const frames = useFrames(1)
+
 function addUnless(): void {
   workbench.draft.unless = newGroup('any', [newCondition('from')])
 }
@@ -157,7 +161,8 @@ const state = computed(() => {
         <button class="text-button" type="button" @click="addUnless">+ exception</button>
       </p>
       <h2>Then</h2>
-      <ThenPart />
+      <ThenPart v-if="frames" />
+      <div v-else></div>
       <h2>Runs</h2>
       <div data-field>
         <RunsPart />

@@ -4,6 +4,7 @@ import { VueDraggable } from 'vue-draggable-plus'
 import { useRouter } from 'vue-router'
 
 import type { StoredRule } from '@/api/client'
+import { useLaidOut } from '@/composables/useLaidOut'
 import { useNarrow } from '@/composables/useRoom'
 import { ruleColour } from '@/rules/colours'
 import { fits } from '@/rules/line-filter'
@@ -35,12 +36,21 @@ watch(
 const typed = ref('')
 const filtered = computed(() => typed.value.trim() !== '')
 const shown = computed(() => rules.value.filter((each) => fits(each, typed.value)))
+/** Dragging waits until all are there: it puts them all into an order. */
+const { laid, whole } = useLaidOut(shown)
 
 const stream = computed(() => streamOf(mailbox.rules, mailbox.line.arrived))
 function colour(stored: StoredRule): string {
   return ruleColour(stored, mailbox.colourOf)
 }
 const colours = computed(() => new Map(mailbox.rules.map((each) => [each.id, colour(each)])))
+
+/** What is said of a rule in its row besides what it is: where none of it changes, the row stays. */
+function saidOf({ id }: StoredRule): unknown[] {
+  const notes = (line.byRule.get(id) ?? []).join()
+  const current = workbench.ruleId === id
+  return [colours.value.get(id), current, chosen.value.has(id), workbench.unsaved(id), notes]
+}
 
 const chosen = ref<ReadonlySet<number>>(new Set())
 const acting = computed(() => mailbox.rules.filter((each) => chosen.value.has(each.id)))
@@ -168,10 +178,10 @@ const documentQuery = computed(() => acting.value.map((each) => `ids=${each.id}`
       </svg>
       <div class="rules">
         <VueDraggable
-          :model-value="shown"
+          :model-value="[...laid]"
           tag="ol"
           :animation="120"
-          :disabled="filtered"
+          :disabled="filtered || !whole"
           :delay="250"
           :delay-on-touch-only="true"
           :aria-label="filtered ? 'Rules that fit' : 'Rules from top to bottom'"
@@ -179,10 +189,11 @@ const documentQuery = computed(() => acting.value.map((each) => `ids=${each.id}`
           @end="reordered"
         >
           <LineRow
-            v-for="(stored, index) in shown"
+            v-for="(stored, index) in laid"
             :key="stored.id"
+            v-memo="[stored, index, filtered, ...saidOf(stored)]"
             :stored="stored"
-            :colour="colour(stored)"
+            :colour="colours.get(stored.id) ?? 'slate'"
             :current="workbench.ruleId === stored.id"
             :chosen="chosen.has(stored.id)"
             :unsaved="workbench.unsaved(stored.id)"
