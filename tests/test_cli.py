@@ -168,6 +168,20 @@ def test_sort_knows_me_my_contacts_the_time_and_the_zone() -> None:
     assert sorted_lines("one.eml")[0]["rules"] == ["r"]  # only the age, and by the present
 
 
+def test_a_rule_for_a_time_counts_its_days_whole_in_the_owners_zone() -> None:
+    moments = ("2 Aug 2026 22:59:59", "2 Aug 2026 23:00:00", "17 Aug 2026 22:59:59", "17 Aug 2026 23:00:00")  # fmt: skip
+    for number, moment in enumerate(moments):
+        octets = f"Received: by x; {moment} +0000\nDate: 4 May 2026 09:00 +0000\n\n".encode()
+        Path(f"{number}.eml").write_bytes(octets)
+    days = {"from": "2026-08-03", "until": "2026-08-17"}
+    write_rules(one_rule({"always": True}, {"do": "file", "folder": "Away"}, active=days))
+    paths = [f"{number}.eml" for number in range(4)]
+    lines = sorted_lines("--timezone", "Europe/Lisbon", *paths)  # an hour before UTC in summer
+    assert [line["place"] for line in lines] == ["inbox", "folder", "folder", "inbox"]
+    first = sorted_lines("--timezone", "Europe/Lisbon", "--explain", "0.eml")[0]["trail"][0]
+    assert (first["took"], first["when"]["held"], first["active"]["held"]) == (False, True, False)
+
+
 def test_sort_answers_a_sender_once_and_knows_who_wrote_first() -> None:
     message = "From x Mon May  4 09:00:00 2026\nFrom: {}@x.example\n\nhi\n\n"
     Path("mail.mbox").write_text("".join(message.format(name) for name in ("ann", "bob", "Ann")))

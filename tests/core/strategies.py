@@ -79,9 +79,17 @@ actions = st.one_of(
     st.just([{"do": "forward", "to": ["c@x.example"]}, {"do": "reply", "text": "away"}]),
     st.just([{"do": "copy", "folder": "A"}, {"do": "notify"}, {"do": "colour", "colour": "moss"}]),
 )  # fmt: skip
+active = st.sampled_from(
+    [{"from": "2026-04-20"}, {"until": "2026-05-01"}, {"from": "2026-05-01", "until": "2026-05-01"}]
+)
 rules = st.fixed_dictionaries(
     {"name": st.just("r"), "when": tests, "then": actions, "stop": st.booleans()},
-    optional={"unless": tests, "enabled": st.booleans(), "accounts": st.just(["ann@x.example"])},
+    optional={
+        "unless": tests,
+        "enabled": st.booleans(),
+        "accounts": st.just(["ann@x.example"]),
+        "active": active,
+    },
 )
 mail = st.builds(
     lambda sender, name, to, subject, body, tag, extra: (
@@ -93,5 +101,5 @@ mail = st.builds(
     texts,
     texts,
     texts,
-    st.sampled_from(["", "List-Id: <a.b>\n", "X-Priority: 1 (Highest)\n", "Auto-Submitted: auto-generated\n"]),
+    st.sampled_from(["", "List-Id: <a.b>\n", "X-Priority: 1 (Highest)\n", "Auto-Submitted: auto-generated\n", "Received: by x; Fri, 1 May 2026 23:59:59 +0000\n", "Received: by x; Thu, 30 Apr 2026 12:00:00 +0000\n"]),
 )  # fmt: skip

@@ -167,7 +167,7 @@ few_tests = st.recursive(
 )
 few_rules = st.fixed_dictionaries(
     {"name": st.just("r"), "when": few_tests, "then": strategies.actions, "stop": st.booleans()},
-    optional={"unless": few_tests},
+    optional={"unless": few_tests, "active": strategies.active},
 )
 EFFECTS = ("place", "folder", "copies", "labels", "unlabels", "seen", "flagged", "colour", "priority", "forward", "reply", "notify")  # fmt: skip
 

@@ -128,7 +128,7 @@ tests = st.recursive(
 )
 rules = st.fixed_dictionaries(
     {"name": st.just("r"), "when": tests, "then": st.just([{"do": "archive"}]), "stop": st.booleans()},
-    optional={"unless": tests, "accounts": st.just([ME])},
+    optional={"unless": tests, "accounts": st.just([ME]), "active": strategies.active},
 )  # fmt: skip
 
 
@@ -177,7 +177,10 @@ def test_rehearsal_equals_sorting_every_message(
         turned = rule.model_copy(update={"when": other})
         assert found.takes_otherwise == sum(taken(turned))
         kind = "all" if every else "any"
-        alone = [rule.model_copy(update={"when": each, "unless": None}) for each in inside]
+        alone = [
+            rule.model_copy(update={"when": each, "unless": None, "active": None})
+            for each in inside
+        ]
         counts = [found.counts[f"when.{kind}[{at}]"] for at in range(len(alone))]
         assert counts == [sum(taken(each)) for each in alone]
     left, first = wanted, {}

@@ -18,6 +18,7 @@ from mnemic.api.rules import PinModel
 from mnemic.api.withdrawn import still_asked
 from mnemic.core import Rule
 from mnemic.core.actions import Action, NotifyAction
+from mnemic.core.active_days import ActiveDays
 from mnemic.core.bounds import MOST_NAME
 from mnemic.core.rule_differences import changes_between
 from mnemic.core.rules import GROUPS, BoundedTest, Event
@@ -52,6 +53,7 @@ class RehearsalIn(Described):
     stop: bool = False
     runs: list[Event] = Field(["arrival"], min_length=1)
     accounts: list[Line] = Field([])
+    active: ActiveDays | None = None
     limit: Number = Field(50, ge=1, le=200)
     rule_id: Number | None = Field(
         None, description="the saved rule it is; those above it come first"
@@ -223,6 +225,7 @@ def _rule(body: RehearsalIn) -> Rule:
         enabled=body.enabled,
         runs=tuple(body.runs),
         accounts=tuple(body.accounts),
+        active=body.active,
         when=body.when,
         unless=body.unless,
         then=tuple(body.then) or (NotifyAction(do="notify"),),  # changes nothing
@@ -255,6 +258,7 @@ def _sentence(body: RehearsalIn) -> list[PhraseOut]:
         stop=body.stop,
         runs=body.runs,
         accounts=body.accounts,
+        active=body.active,
     )
     return [PhraseOut.model_validate(phrase) for phrase in phrases]
 

@@ -144,6 +144,8 @@ def _tried(line: list[StoredRule], trail: RuleTrail) -> TriedRuleOut:
     tests = list(_tests(trail.when, "when"))
     if trail.unless is not None:
         tests += _tests(trail.unless, "unless")
+    if trail.active is not None:
+        tests += _tests(trail.active, "active")
     stored = line[trail.position]
     return TriedRuleOut(
         rule_id=stored.id,

@@ -68,6 +68,7 @@ def _rule_trail(trail: RuleTrail) -> dict[str, Any]:
         "took": trail.took,
         "when": _test_trail(trail.when),
         "unless": None if trail.unless is None else _test_trail(trail.unless),
+        "active": None if trail.active is None else _test_trail(trail.active),
         "actions": [
             {
                 "action": _jsonable(action.action),

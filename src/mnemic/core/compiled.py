@@ -157,6 +157,8 @@ class CompiledRules:
 
     def _add(self, position: int, rule: Rule) -> set[int]:
         when = self._answer(rule.when)
+        if rule.days is not None:
+            when = partial(_answer_all, (when, self._answer(rule.days)))
         if rule.unless is None:
             self._answers[position] = when
         else:
@@ -166,7 +168,7 @@ class CompiledRules:
         if witness is None:
             self._always.append(position)
             return set()
-        if rule.unless is None and _follows(rule.when):
+        if rule.unless is None and rule.days is None and _follows(rule.when):
             self._sure.add(position)
         numbers = set()
         for condition in witness[1]:

@@ -51,11 +51,25 @@ def _spoken_for(trail: TestTrail) -> bool:
     return trail.kind != "not" and any(map(_spoken_for, trail.inside))
 
 
+def _flips(tried: RuleTrail) -> tuple[TestTrail, ...] | None:
+    """The fewest conditions that would have to answer otherwise for the rule to take it."""
+    parts = [flips_needed(tried.when, True)]
+    if tried.unless is not None:
+        parts.append(flips_needed(tried.unless, False))
+    if tried.active is not None:
+        parts.append(flips_needed(tried.active, True))
+    flips: list[TestTrail] = []
+    for part in parts:
+        if part is None:
+            return None
+        flips += part
+    return tuple(flips)
+
+
 def distance(tried: RuleTrail) -> int | None:
     """By how few conditions a rule misses a message; None where no answers could let it take it."""
-    turned = flips_needed(tried.when, True)
-    spared = () if tried.unless is None else flips_needed(tried.unless, False)
-    return None if turned is None or spared is None else len(turned) + len(spared)
+    flips = _flips(tried)
+    return None if flips is None else len(flips)
 
 
 def missing(tried: RuleTrail) -> Missing | None:
@@ -66,11 +80,7 @@ def missing(tried: RuleTrail) -> Missing | None:
     """
     if not tried.when.held and not _spoken_for(tried.when):
         return None
-    turned = flips_needed(tried.when, True)
-    spared: tuple[TestTrail, ...] | None = ()
-    if tried.unless is not None:
-        spared = flips_needed(tried.unless, False)
-    if turned is None or spared is None or len(turned) + len(spared) != 1:
+    flips = _flips(tried)
+    if flips is None or len(flips) != 1:
         return None
-    condition = (*turned, *spared)[0]
-    return Missing(condition, condition.held)
+    return Missing(flips[0], flips[0].held)

@@ -132,8 +132,12 @@ def _impossible(cube: _Cube) -> bool:
 def _taken(rule: Rule) -> _Cubes | None:
     """The cubes of what a rule takes; None where there are too many."""
     try:
-        when = _cubes(rule.when, wanted=True)
-        return when if rule.unless is None else _joined([when, _cubes(rule.unless, wanted=False)])
+        parts = [_cubes(rule.when, wanted=True)]
+        if rule.days is not None:
+            parts.append(_cubes(rule.days, wanted=True))
+        if rule.unless is not None:
+            parts.append(_cubes(rule.unless, wanted=False))
+        return _joined(parts) if len(parts) > 1 else parts[0]
     except _TooManyError:
         return None
 
@@ -143,6 +147,8 @@ def _left(rule: Rule) -> _Cubes | None:
     """The cubes of what a rule does not take; None where there are too many."""
     try:
         parts = [_cubes(rule.when, wanted=False)]
+        if rule.days is not None:
+            parts.append(_cubes(rule.days, wanted=False))
         if rule.unless is not None:
             parts.append(_cubes(rule.unless, wanted=True))
         return _either(parts)

@@ -32,13 +32,17 @@ __all__ = [
 
 @dataclass(frozen=True, slots=True)
 class RuleTrail:
-    """One rule that was tried: its place in the line, whether it took the message, and why."""
+    """One rule that was tried: its place in the line, whether it took the message, and why.
+
+    ``active`` is the answer of the days that the rule is for, None where it has none.
+    """
 
     position: int
     name: str
     took: bool
     when: TestTrail
     unless: TestTrail | None
+    active: TestTrail | None = None
     actions: tuple[ActionTrail, ...] = ()
 
 
@@ -97,8 +101,11 @@ def take(
     """Whether one rule takes a message, and why; what it would do is not decided here."""
     when = try_test(rule.when, message, given)
     unless = None if rule.unless is None else try_test(rule.unless, message, given)
-    took = when.held and not (unless is not None and unless.held)
-    return RuleTrail(position, rule.name, took, when, unless)
+    active = None if rule.days is None else try_test(rule.days, message, given)
+    took = (
+        when.held and not (unless is not None and unless.held) and (active is None or active.held)
+    )
+    return RuleTrail(position, rule.name, took, when, unless, active)
 
 
 def outcome_of(

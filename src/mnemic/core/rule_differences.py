@@ -19,6 +19,10 @@ def _runs(rule: Rule) -> str:
     return ", ".join(_RUNS[run] for run in rule.runs)
 
 
+def _days(rule: Rule) -> str:
+    return "all" if rule.active is None else rule.active.saying
+
+
 def _listed(accounts: tuple[str, ...]) -> str:
     return ", ".join(accounts) or "all accounts"
 
@@ -48,5 +52,7 @@ def _changes(old: Rule, new: Rule) -> Iterator[str]:
         yield "Afterwards no later rule is tried" if new.stop else "Later rules may act again"
     if set(old.runs) != set(new.runs):
         yield f"Runs {_runs(new)}; before: {_runs(old)}"
+    if old.active != new.active:
+        yield f"Days: {_days(new)}; before: {_days(old)}"
     if set(old.accounts) != set(new.accounts):
         yield f"For {_listed(new.accounts)}; before: {_listed(old.accounts)}"

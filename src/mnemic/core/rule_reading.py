@@ -8,6 +8,7 @@ from pydantic import BaseModel, ValidationError
 from pydantic_core import ErrorDetails
 
 from mnemic.core.actions import ACTIONS
+from mnemic.core.active_days import ActiveDays
 from mnemic.core.bounds import MOST_DOCUMENT_OCTETS
 from mnemic.core.errors import AS_STORED, Problem, RuleDocumentError
 from mnemic.core.fields import CONDITION_KINDS
@@ -59,13 +60,14 @@ def _keys(model: type[BaseModel]) -> tuple[str, ...]:
 
 
 _TAGGED: tuple[type[BaseModel], ...] = (*GROUPS, *CONDITION_KINDS.values(), *ACTIONS.values())
-_KEYS_OF_TAGGED = {f"<{model.__name__}>": _keys(model) for model in _TAGGED}
+_KEYS_INSIDE = {f"<{model.__name__}>": _keys(model) for model in _TAGGED}
+_KEYS_INSIDE["active"] = _keys(ActiveDays)
 
 
 def _unknown_key(path: str, location: tuple[int | str, ...]) -> Problem:
     around = location[-2] if len(location) > 1 else None
-    if isinstance(around, str) and around in _KEYS_OF_TAGGED:
-        allowed = _KEYS_OF_TAGGED[around]
+    if isinstance(around, str) and around in _KEYS_INSIDE:
+        allowed = _KEYS_INSIDE[around]
     else:
         document = len(location) == 1 and location[0] != "when"
         allowed = _keys(RuleDocument) if document else _keys(Rule)

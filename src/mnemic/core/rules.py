@@ -1,6 +1,7 @@
 """Rules, and the document that holds them (rule document, version 1)."""
 
 from collections.abc import Iterator
+from functools import lru_cache
 from typing import Annotated, Any, Literal, Self, TypeAlias, assert_never
 
 from pydantic import (
@@ -17,6 +18,7 @@ from pydantic import (
 from pydantic_core import PydanticCustomError
 
 from mnemic.core.actions import Action
+from mnemic.core.active_days import ActiveDays
 from mnemic.core.bounds import (
     MOST_CONDITIONS,
     MOST_LEVELS,
@@ -28,6 +30,7 @@ from mnemic.core.errors import Problem, at_most, invalid, is_stored, plain_name
 from mnemic.core.events import Event
 from mnemic.core.fields import BaseCondition, Condition
 from mnemic.core.fields.condition import NonEmpty
+from mnemic.core.fields.dates import DateCondition
 
 __all__ = [
     "GROUPS",
@@ -162,6 +165,29 @@ def _said(value: str, info: ValidationInfo) -> str:
     return plain_name(value, info)
 
 
+_DayTest: TypeAlias = Literal["on", "before", "after"]
+
+
+@lru_cache(maxsize=4_096)
+def _within_days(days: ActiveDays) -> AnyTest:
+    """The days as a test on the day of receipt."""
+    bounds: tuple[tuple[str | None, _DayTest], ...] = (
+        (days.first, "after"),
+        (days.last, "before"),
+    )
+    return AllGroup(
+        all=tuple(
+            AnyGroup(any=(_received("on", day), _received(beyond, day)))
+            for day, beyond in bounds
+            if day is not None
+        )
+    )
+
+
+def _received(test: _DayTest, day: str) -> DateCondition:
+    return DateCondition(field="received", test=test, values=(day,))
+
+
 class Rule(_DocumentModel):
     """One rule: when, unless, then, and whether later rules may still act."""
 
@@ -169,10 +195,16 @@ class Rule(_DocumentModel):
     enabled: StrictBool = True
     runs: Annotated[tuple[Event, ...], Field(min_length=1)] = ("arrival",)
     accounts: Annotated[tuple[NonEmpty, ...], at_most(MOST_VALUES)] = ()
+    active: ActiveDays | None = Field(None, exclude_if=lambda days: days is None)
     when: BoundedTest
     unless: BoundedTest | None = None
     then: Annotated[tuple[Action, ...], Field(min_length=1)]
     stop: StrictBool = False
+
+    @property
+    def days(self) -> AnyTest | None:
+        """The test that ``active`` makes of the day of receipt; None for a rule without end."""
+        return None if self.active is None else _within_days(self.active)
 
     @model_validator(mode="after")
     def _not_too_many_conditions(self, info: ValidationInfo) -> Self:

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from typing import assert_never
 
 from mnemic.core.actions import BaseAction
+from mnemic.core.active_days import ActiveDays
 from mnemic.core.events import Event
 from mnemic.core.fields import BaseCondition
 from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup, Rule
@@ -72,11 +73,20 @@ def _mail(runs: Sequence[Event], accounts: Sequence[str]) -> list[Phrase]:
     return phrases
 
 
-def _lead(runs: Sequence[Event], accounts: Sequence[str]) -> list[Phrase]:
-    """Which mail the rule looks at, where that is not all that arrives."""
-    if tuple(runs) == ("arrival",) and not accounts:
-        return [Phrase("When ")]
-    return [Phrase("On "), *_mail(runs, accounts), Phrase(", when ")]
+def _usual(runs: Sequence[Event], accounts: Sequence[str]) -> bool:
+    return tuple(runs) == ("arrival",) and not accounts
+
+
+def _mail_of_days(
+    runs: Sequence[Event], accounts: Sequence[str], active: ActiveDays | None
+) -> list[Phrase]:
+    """Which mail the rule looks at."""
+    if active is None:
+        return _mail(runs, accounts)
+    days = [Phrase("received "), Phrase(active.saying, strong=True)]
+    if _usual(runs, accounts):
+        return [Phrase("mail "), *days]
+    return [*_mail(runs, accounts), Phrase(", "), *days]
 
 
 def _takes_all(when: AnyTest) -> bool:
@@ -93,11 +103,16 @@ def sentence(
     stop: bool = False,
     runs: Sequence[Event] = ("arrival",),
     accounts: Sequence[str] = (),
+    active: ActiveDays | None = None,
 ) -> tuple[Phrase, ...]:
     """Say what a rule does; without actions yet, say only which mail it takes."""
-    phrases = [*_lead(runs, accounts), *_test(when)]
+    mail = _mail_of_days(runs, accounts, active)
     if _takes_all(when):
-        phrases = [Phrase("With all "), *_mail(runs, accounts)]
+        phrases = [Phrase("With all "), *mail]
+    elif active is None and _usual(runs, accounts):
+        phrases = [Phrase("When "), *_test(when)]
+    else:
+        phrases = [Phrase("On "), *mail, Phrase(", when "), *_test(when)]
     if unless is not None:
         phrases += [Phrase(", unless "), *_test(unless)]
     if then:
@@ -119,5 +134,6 @@ def sentence_of(rule: Rule) -> str:
         stop=rule.stop,
         runs=rule.runs,
         accounts=rule.accounts,
+        active=rule.active,
     )
     return text_of(said)

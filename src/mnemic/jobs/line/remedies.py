@@ -27,9 +27,12 @@ def order_with(ids: list[int], rule_id: int, above: int) -> list[int]:
 
 def sparing(rule: Rule, other: Rule) -> Rule:
     """A rule that leaves to another what that one takes."""
-    taken: AnyTest = other.when
+    parts = [other.when]
+    if other.days is not None:
+        parts.append(other.days)
     if other.unless is not None:
-        taken = AllGroup(all=(other.when, NotGroup(not_=other.unless)))
+        parts.append(NotGroup(not_=other.unless))
+    taken = AllGroup(all=tuple(parts)) if len(parts) > 1 else other.when
     before: tuple[AnyTest, ...] = () if rule.unless is None else (rule.unless,)
     if isinstance(rule.unless, AnyGroup):
         before = rule.unless.any

@@ -157,7 +157,7 @@ class _Counting:
         there = of_accounts(self._session, self._masks, rule, id_range)
         for path, test in self._tests:
             counts.each[path] += int((misses.holds(test) & there).sum())
-        when = misses.holds(rule.when) & there
+        when = misses.within_days(rule) & there
         takes = misses.takes(rule) & there
         counts.spared += int((when & ~takes).sum())
         if self.other is not None:

@@ -100,17 +100,24 @@ class Misses:
 
     def takes(self, rule: Rule) -> Mask:
         """The messages that a rule takes."""
-        when = self.holds(rule.when)
+        when = self.within_days(rule)
         return when if rule.unless is None else when & ~self.holds(rule.unless)
+
+    def within_days(self, rule: Rule) -> Mask:
+        """The messages for which *when* holds, received on the days that the rule is for."""
+        when = self.holds(rule.when)
+        return when if rule.days is None else when & self.holds(rule.days)
 
     def nearly(self, rule: Rule) -> Mask:
         """The messages that a rule misses by exactly one condition, while another speaks for it."""
         when = self.flips_needed(rule.when, wanted=True)
-        spared = 0 if rule.unless is None else self.flips_needed(rule.unless, wanted=False)
+        others = 0 if rule.unless is None else self.flips_needed(rule.unless, wanted=False)
+        if rule.days is not None:
+            others = others + self.flips_needed(rule.days, wanted=True)
         spoken_for = when == 0
         for condition in positive_conditions(rule.when):
             spoken_for = spoken_for | self._of(condition)
-        mask: Mask = (when + spared == 1) & spoken_for
+        mask: Mask = (when + others == 1) & spoken_for
         return mask
 
 
