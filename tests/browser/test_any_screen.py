@@ -87,7 +87,7 @@ def a_rule(app: Page) -> None:
 
 
 def what_it_takes(app: Page) -> None:
-    press(app, re.compile("^Rehearsal: takes"))
+    press(app, re.compile("^Rehearsal: "))
     app.get_by_label("Taken").get_by_role("button").first.click()
     expect(app.get_by_label("The message, beside the rule")).to_be_visible()
 
