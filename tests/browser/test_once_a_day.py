@@ -1,7 +1,8 @@
-"""A rule on age does its work when its day has come; the clock is moved on (time-machine)."""
+"""Rules that go by the day; the clock is moved on (time-machine, and the browser's own)."""
 
 import re
 import shutil
+import smtplib
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
@@ -51,3 +52,48 @@ def test_a_rule_on_age_runs_when_its_day_has_come(
         run = page.get_by_role("listitem").filter(has_text="Once a day: “Long ago”")
         run.get_by_role("button", name=re.compile("^Undo: ")).click()
         expect(page.get_by_text("Undone: Once a day: “Long ago”").first).to_be_visible()
+
+
+def test_a_rule_for_a_time_takes_the_mail_of_its_days_alone(
+    demo_folder: Path, tmp_path: Path, page: Page
+) -> None:
+    data, begun = tmp_path / "data", datetime.now(UTC)
+    shutil.copytree(demo_folder, data)
+    page.set_default_timeout(10_000)
+    first, last = ((begun + timedelta(days=days)).date().isoformat() for days in (2, 3))
+    with running(data) as server:
+        page.goto(f"{server.address}rules/new")
+        choose(page, "Condition 1: what is looked at", "Every message")
+        fill_place(page, "File in folder", "Regatta week")
+        page.get_by_label("Name of the rule").fill("Regatta week")
+        page.get_by_text("only mail received").click()
+        for label, day in (("First day it is for", last), ("Last day it is for", first)):
+            page.get_by_label(label).fill(day)
+            page.keyboard.press("Enter")
+        page.keyboard.press("Control+Enter")
+        wrong = page.get_by_text(f"The first day lies after until, which is {first}")
+        expect(wrong).to_be_visible()
+        for label, day in (("First day it is for", first), ("Last day it is for", last)):
+            page.get_by_label(label).fill(day)
+            page.keyboard.press("Enter")
+        expect(page.get_by_label("The rule as a sentence")).to_contain_text(
+            "With all mail received"
+        )
+        page.keyboard.press("Control+Enter")
+        expect(page.get_by_text("Saved “Regatta week”")).to_be_visible()
+    for days, season, taken in ((1, "waits", 0), (2, None, 1), (3, None, 2), (4, "over", 2)):
+        moment = begun + timedelta(days=days)
+        with time_machine.travel(moment), running(data) as server:
+            with smtplib.SMTP("127.0.0.1", server.smtp_port, timeout=10) as client:
+                letter = "From: a@x.example\r\nSubject: Marshals\r\n\r\nhi"
+                client.sendmail("a@x.example", ["events@wendle-lyde.example"], letter)
+            page.clock.set_fixed_time(moment)
+            page.goto(f"{server.address}rules")
+            row = page.locator("[data-rule]").filter(has_text="Regatta week")
+            expect(row.locator(".taken")).to_contain_text(season or str(taken))
+            page.goto(f"{server.address}mail")
+            folder = page.get_by_role("link", name=re.compile("^Regatta week"))
+            if taken:
+                expect(folder).to_contain_text(str(taken))
+            else:
+                expect(folder).not_to_contain_text(re.compile(r"\d"))

@@ -71,7 +71,8 @@ class NextUndoOut(Answer):
 class MailboxOut(Answer):
     """Every folder and label, when the trash empties next, and what Undo would take back.
 
-    Mail stays in the trash for ``trash_days``; for ``undo_days`` anything can be undone. So many
+    Days begin in the owner's ``timezone``. Mail stays in the trash for ``trash_days``; for
+    ``undo_days`` anything can be undone. So many
     messages as ``to_pack`` says lie as an older Mnemic wrote them; they are being compressed.
     """
 
@@ -81,6 +82,7 @@ class MailboxOut(Answer):
     undo: NextUndoOut | None
     trash_days: int
     undo_days: int
+    timezone: str
     to_pack: int
 
 
@@ -122,6 +124,7 @@ def _mailbox(session: Session, now: int) -> MailboxOut:
         undo=_next_undo(session, now - preferences.undo_days * _DAY),
         trash_days=preferences.trash_days,
         undo_days=preferences.undo_days,
+        timezone=preferences.timezone,
         to_pack=left_to_pack(session),
     )
 

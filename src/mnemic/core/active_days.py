@@ -1,6 +1,5 @@
 """Rules for a time: the calendar days of receipt that a rule is for."""
 
-from calendar import month_name
 from datetime import date
 from typing import Self
 
@@ -11,13 +10,17 @@ from mnemic.core.fields.dates import Day
 
 __all__ = ["ActiveDays"]
 
+_MONTHS = (
+    "January February March April May June July August September October November December"
+).split()
+
 
 def _in_words(day: str, *, month: bool = True, year: bool = True) -> str:
     """``17 August 2026``, or as much of it as is not said already."""
     read = date.fromisoformat(day)
     said = str(read.day)
     if month:
-        said += f" {month_name[read.month]}"
+        said += f" {_MONTHS[read.month - 1]}"
     return f"{said} {read.year}" if year else said
 
 

@@ -37,6 +37,7 @@ export function rehearsalBody(
     stop: false,
     runs: ['arrival'],
     accounts: [],
+    active: null,
     limit: REHEARSED,
     rule_id: null,
     pins: [],

@@ -958,7 +958,7 @@ export interface components {
          * MailboxOut
          * @description Every folder and label, when the trash empties next, and what Undo would take back.
          *
-         *     Mail stays in the trash for ``trash_days``; for ``undo_days`` anything can be undone. So many
+         *     Days begin in the owner's ``timezone``. Mail stays in the trash for ``trash_days``; for ``undo_days`` anything can be undone. So many
          *     messages as ``to_pack`` says lie as an older Mnemic wrote them; they are being compressed.
          */
         MailboxOut: {
@@ -972,6 +972,8 @@ export interface components {
             trash_days: number;
             /** Undo Days */
             undo_days: number;
+            /** Timezone */
+            timezone: string;
             /** To Pack */
             to_pack: number;
         };
@@ -2409,6 +2411,24 @@ export interface components {
             stay: number;
         };
         /**
+         * ActiveDays
+         * @description The first and the last day, both counted whole, in the owner's time zone; one may be missing.
+         *
+         *     They are days of receipt, never of the clock: the same message comes to the same outcome always.
+         */
+        ActiveDays: {
+            /**
+             * From
+             * @default null
+             */
+            from: string | null;
+            /**
+             * Until
+             * @default null
+             */
+            until: string | null;
+        };
+        /**
          * PinModel
          * @description A message that a rule must take (``wanted``), or must not.
          */
@@ -2442,6 +2462,8 @@ export interface components {
              * @default []
              */
             accounts: string[];
+            /** @default null */
+            active: components["schemas"]["ActiveDays"] | null;
             /** When */
             when: components["schemas"]["AllGroup"] | components["schemas"]["AnyGroup"] | components["schemas"]["NotGroup"] | components["schemas"]["Always"] | (components["schemas"]["AddressCondition"] | components["schemas"]["TextCondition"] | components["schemas"]["KindCondition"] | components["schemas"]["AttachmentCondition"] | components["schemas"]["AttachmentTypeCondition"] | components["schemas"]["ListCondition"] | components["schemas"]["NamedHeaderCondition"] | components["schemas"]["ContactCondition"] | components["schemas"]["AddressedCondition"] | components["schemas"]["PriorityCondition"] | components["schemas"]["SizeCondition"] | components["schemas"]["AgeCondition"] | components["schemas"]["DateCondition"] | components["schemas"]["WhereaboutsCondition"] | components["schemas"]["FlagCondition"]);
             /**
@@ -2790,6 +2812,8 @@ export interface components {
              * @default []
              */
             accounts: string[];
+            /** @default null */
+            active: components["schemas"]["ActiveDays"] | null;
             /**
              * Limit
              * @default 50

@@ -15,7 +15,7 @@ import {
 import { rehearsalBody } from '@/api/bodies'
 import { api, content, type Rehearsal, type RehearsalBody, type Test } from '@/api/client'
 import { isComplete } from '@/rules/actions'
-import { nameOf, thenOf, unlessOf, whenOf, type Draft } from '@/rules/draft'
+import { activeOf, nameOf, thenOf, unlessOf, whenOf, type Draft } from '@/rules/draft'
 
 import { useFollower } from './useFollower'
 
@@ -39,6 +39,7 @@ export function bodyOfDraft(draft: Draft, ruleId: number | undefined): Rehearsal
     stop: draft.stop,
     ...(draft.runs.length > 0 ? { runs: draft.runs } : {}),
     accounts: draft.accounts,
+    active: activeOf(draft),
     pins: draft.pins,
     rule_id: ruleId ?? null,
   })

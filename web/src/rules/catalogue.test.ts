@@ -24,7 +24,17 @@ function conditionOf(aspect: Aspect, test: TestName): Condition {
 
 function ruleWith(when: Test, then: Action[]): Rule {
   const runs: Rule['runs'] = ['arrival']
-  return { name: 'r', enabled: true, runs, accounts: [], when, unless: null, then, stop: false }
+  return {
+    name: 'r',
+    enabled: true,
+    runs,
+    accounts: [],
+    active: null,
+    when,
+    unless: null,
+    then,
+    stop: false,
+  }
 }
 
 const OFFERED = ASPECTS.flatMap((aspect) =>

@@ -73,6 +73,7 @@ it('is given numbers of its own when it is taken up again', () => {
     enabled: true,
     runs: [],
     accounts: [],
+    active: { from: '', until: '' },
     when: root,
     unless: newGroup('any', [condition('x')]),
     folder: '',

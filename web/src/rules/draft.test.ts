@@ -19,6 +19,7 @@ const RULE: Rule = {
   enabled: true,
   runs: ['arrival'],
   accounts: [],
+  active: null,
   when: {
     any: [
       {
@@ -82,6 +83,8 @@ describe('a draft', () => {
       },
     ],
     ['other runs and accounts', { runs: ['arrival', 'hand'], accounts: ['a@x.example'] }],
+    ['days that it is for', { active: { from: '2026-08-03', until: '2026-08-17' } }],
+    ['a last day', { active: { from: null, until: '2026-08-17' } }],
     [
       'other actions',
       {

@@ -49,6 +49,8 @@ export interface Draft {
   enabled: boolean
   runs: RunsOn[]
   accounts: string[]
+  /** The days of receipt that it is for; empty where it has no first or last one. */
+  active: { from: string; until: string }
   when: DraftGroup
   unless: DraftGroup | undefined
   folder: string
@@ -93,6 +95,7 @@ export function newDraft(): Draft {
     enabled: true,
     runs: ['arrival'],
     accounts: [],
+    active: { from: '', until: '' },
     when: newGroup('all', [newCondition()]),
     unless: undefined,
     folder: '',
@@ -153,6 +156,7 @@ export function draftOf(rule: Rule, pins: readonly Pin[] = []): Draft {
     enabled: rule.enabled,
     runs: [...rule.runs],
     accounts: [...rule.accounts],
+    active: { from: rule.active?.from ?? '', until: rule.active?.until ?? '' },
     when: groupOf(rule.when),
     unless: rule.unless === null ? undefined : groupOf(rule.unless),
     folder: file?.folder ?? '',
@@ -176,6 +180,7 @@ export function revived(draft: Draft): Draft {
     return { ...node, id: nextId(), nodes: node.nodes.map(anew) }
   }
   return {
+    ...newDraft(), // drafts of an earlier time lack what rules have learnt since
     ...draft,
     when: anew(draft.when) as DraftGroup,
     unless: draft.unless && (anew(draft.unless) as DraftGroup),
@@ -294,6 +299,12 @@ export function placesOf(draft: Draft): Places {
   return places
 }
 
+/** The days it is for, as the rule says them. */
+export function activeOf(draft: Draft): Rule['active'] {
+  const { from, until } = draft.active
+  return from || until ? { from: from || null, until: until || null } : null
+}
+
 export function thenOf(draft: Draft): Action[] {
   const folder = draft.folder.trim()
   return [
@@ -374,6 +385,7 @@ export function ruleOf(draft: Draft): Rule | undefined {
     enabled: draft.enabled,
     runs: draft.runs,
     accounts: draft.accounts,
+    active: activeOf(draft),
     when,
     unless: unlessOf(draft) ?? null,
     then: thenOf(draft),

@@ -16,6 +16,7 @@ const STORED: StoredRule = {
     enabled: false,
     runs: ['arrival'],
     accounts: [],
+    active: null,
     when: { always: true },
     unless: null,
     then: [

@@ -13,6 +13,7 @@ function stored(id: number, taken: number, enabled = true, files = true): Stored
     enabled,
     runs: ['arrival' as const],
     accounts: [],
+    active: null,
     when: { always: true as const },
     unless: null,
     then,

@@ -30,6 +30,8 @@ export const useMailbox = defineStore('mailbox', () => {
   const undo = shallowRef<NextUndo | null>(null)
   const trashDays = ref(30)
   const undoDays = ref(30)
+  /** Where the owner's days begin. */
+  const timezone = ref('UTC')
   /** Messages that an older Mnemic took in and that are not compressed yet. */
   const toPack = ref(0)
   const line = shallowRef<Line>({ rules: [], arrived: 0, stay: 0 })
@@ -59,6 +61,7 @@ export const useMailbox = defineStore('mailbox', () => {
       undo.value = mailbox.undo
       trashDays.value = mailbox.trash_days
       undoDays.value = mailbox.undo_days
+      timezone.value = mailbox.timezone
       toPack.value = mailbox.to_pack
       line.value = rules
       failure.value = ''
@@ -130,6 +133,7 @@ export const useMailbox = defineStore('mailbox', () => {
     trashDays,
     toPack,
     undoDays,
+    timezone,
     line,
     rules,
     inbox,

@@ -13,6 +13,7 @@ function stored(id: number, word: string): StoredRule {
     enabled: true,
     runs: ['arrival'],
     accounts: [],
+    active: null,
     when: { all: [{ field: 'subject', test: 'words', values: [word], case: false }] },
     unless: null,
     then: [{ do: 'archive' }],

@@ -54,12 +54,16 @@ function without(all: Record<string, PutAway>, key: string): Record<string, PutA
 
 /** What a complaint is about, by the last part of its path. */
 const NOUNS: Record<string, string> = {
+  active: 'days',
   every: 'number of days',
   folder: 'folder',
+  from: 'first day',
   label: 'label',
   name: 'name',
+  subject: 'subject',
   text: 'text',
   to: 'address',
+  until: 'last day',
   values: 'value',
 }
 

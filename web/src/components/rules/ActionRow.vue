@@ -125,6 +125,15 @@ function forwardTo(to: string[]): void {
     </el-select>
     <div v-else-if="action.do === 'reply'" class="what">
       <el-input
+        class="subject"
+        aria-label="Subject of the answer"
+        placeholder="Subject; left empty: Re: and theirs"
+        :model-value="action.subject ?? ''"
+        @update:model-value="
+          (subject: string) => action.do === 'reply' && put({ ...action, subject: subject || null })
+        "
+      />
+      <el-input
         type="textarea"
         :autosize="{ minRows: 2, maxRows: 6 }"
         aria-label="Text of the answer"
@@ -200,6 +209,10 @@ function forwardTo(to: string[]): void {
   color: var(--ink-soft);
   line-height: 20px;
   padding: 6px 0;
+}
+
+.subject {
+  margin-bottom: 4px;
 }
 
 .days {

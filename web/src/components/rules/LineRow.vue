@@ -22,6 +22,8 @@ const props = defineProps<{
   current: boolean
   chosen: boolean
   unsaved: boolean
+  /** Where a rule for a time stands. */
+  season: 'waits' | 'over' | undefined
   /** What the order check and pinned examples say of it. */
   notes: readonly string[]
 }>()
@@ -58,7 +60,7 @@ const note = computed(() => props.notes.join('. '))
     <a
       :href="`/rules/${stored.id}`"
       class="rule"
-      :class="{ current, chosen, off: !stored.rule.enabled }"
+      :class="{ current, chosen, off: !stored.rule.enabled || season }"
       :aria-current="current ? 'true' : undefined"
       :data-rule="stored.id"
       title="Drag, or Alt+Up and Alt+Down, to reorder; Ctrl or Shift to select several"
@@ -76,7 +78,8 @@ const note = computed(() => props.notes.join('. '))
         >
       </span>
       <span class="taken">
-        <template v-if="stored.rule.enabled">
+        <template v-if="stored.rule.enabled && season">{{ season }}</template>
+        <template v-else-if="stored.rule.enabled">
           {{ stored.taken.toLocaleString('en-GB')
           }}<span class="visually-hidden"> taken in 30 days</span>
         </template>

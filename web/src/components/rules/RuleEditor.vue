@@ -34,7 +34,7 @@ const emit = defineEmits<{ versions: []; catchUp: [] }>()
 /** What stands at no part of the rule. */
 const general = computed(() =>
   inSentences(
-    workbench.complaints.filter((each) => !/^(name|when|unless|then|runs)/.test(each.path)),
+    workbench.complaints.filter((each) => !/^(name|when|unless|then|runs|active)/.test(each.path)),
   ),
 )
 /** Of a whole part: while no condition says anything it has no place of its own. */

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useNow } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 import { VueDraggable } from 'vue-draggable-plus'
 import { useRouter } from 'vue-router'
@@ -6,6 +7,7 @@ import { useRouter } from 'vue-router'
 import type { StoredRule } from '@/api/client'
 import { useLaidOut } from '@/composables/useLaidOut'
 import { useNarrow } from '@/composables/useRoom'
+import { dayOf, seasonOf } from '@/rules/season'
 import { ruleColour } from '@/rules/colours'
 import { fits } from '@/rules/line-filter'
 import { ROW, streamOf, WIDTH } from '@/rules/stream'
@@ -39,6 +41,9 @@ const shown = computed(() => rules.value.filter((each) => fits(each, typed.value
 /** Dragging waits until all are there: it puts them all into an order. */
 const { laid, whole } = useLaidOut(shown)
 
+const now = useNow({ interval: 60_000 }) // milliseconds: a day may begin while the line is open
+const today = computed(() => dayOf(now.value, mailbox.timezone))
+
 const stream = computed(() => streamOf(mailbox.rules, mailbox.line.arrived))
 function colour(stored: StoredRule): string {
   return ruleColour(stored, mailbox.colourOf)
@@ -46,10 +51,11 @@ function colour(stored: StoredRule): string {
 const colours = computed(() => new Map(mailbox.rules.map((each) => [each.id, colour(each)])))
 
 /** What is said of a rule in its row besides what it is: where none of it changes, the row stays. */
-function saidOf({ id }: StoredRule): unknown[] {
+function saidOf({ id, rule }: StoredRule): unknown[] {
   const notes = (line.byRule.get(id) ?? []).join()
   const current = workbench.ruleId === id
-  return [colours.value.get(id), current, chosen.value.has(id), workbench.unsaved(id), notes]
+  const mine = [current, chosen.value.has(id), workbench.unsaved(id)]
+  return [...mine, colours.value.get(id), seasonOf(rule, today.value), notes]
 }
 
 const chosen = ref<ReadonlySet<number>>(new Set())
@@ -197,6 +203,7 @@ const documentQuery = computed(() => acting.value.map((each) => `ids=${each.id}`
             :current="workbench.ruleId === stored.id"
             :chosen="chosen.has(stored.id)"
             :unsaved="workbench.unsaved(stored.id)"
+            :season="seasonOf(stored.rule, today)"
             :notes="line.byRule.get(stored.id) ?? []"
             :style="filtered ? {} : { height: `${ROW}px` }"
             @press="(event) => press(event, stored, index)"

@@ -1,11 +1,27 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 import { api, content, type Account } from '@/api/client'
 import { useClosingList } from '@/composables/useClosingList'
+import DayField from '@/components/shell/DayField.vue'
+import FieldComplaint from '@/components/shell/FieldComplaint.vue'
 import { useWorkbench } from '@/stores/workbench'
 
 const workbench = useWorkbench()
+
+/** A rule for a time says its days; others have no room for them until they are wanted. */
+const asked = ref(false)
+const timed = computed(
+  () => asked.value || !!workbench.draft.active.from || !!workbench.draft.active.until,
+)
+watch(
+  () => workbench.ruleId,
+  () => (asked.value = false),
+)
+function setTimed(wanted: boolean): void {
+  asked.value = wanted
+  if (!wanted) workbench.draft.active = { from: '', until: '' }
+}
 
 const close = useClosingList('choice')
 
@@ -44,12 +60,36 @@ void content(api.GET('/api/accounts'))
         :label="`${account.name}, ${account.address}`"
       />
     </el-select>
+    <div class="time" data-field>
+      <el-checkbox
+        :model-value="timed"
+        label="only mail received"
+        @update:model-value="(wanted: unknown) => setTimed(!!wanted)"
+      />
+      <span v-if="timed" class="days">
+        from
+        <DayField v-model="workbench.draft.active.from" name="First day it is for" />
+        until
+        <DayField v-model="workbench.draft.active.until" name="Last day it is for" />
+      </span>
+      <FieldComplaint :saying="workbench.saidAt('active')" />
+    </div>
   </div>
 </template>
 
 <style scoped>
 .runs {
   line-height: 32px;
+}
+
+.time {
+  line-height: 32px;
+}
+
+.days {
+  display: inline-flex;
+  flex-wrap: wrap;
+  gap: 4px 8px;
 }
 
 .accounts {
