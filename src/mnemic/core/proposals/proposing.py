@@ -1,0 +1,110 @@
+"""Proposals: rules that would do what the owner does by hand, the surest first."""
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
+from typing import Literal, TypeAlias
+
+from mnemic.core.actions import Action
+from mnemic.core.bounds import MOST_NAME
+from mnemic.core.fields import BaseCondition
+from mnemic.core.proposals.certainty import lower_bound
+from mnemic.core.proposals.habits import Habit
+from mnemic.core.proposals.learning import Learnt, LearntMail, learn
+from mnemic.core.proposals.message_set import MessageSet
+from mnemic.core.rules import AllGroup, AnyTest, Rule
+from mnemic.core.sentence import sentence_of
+
+__all__ = ["Proposal", "StandingRule", "Why", "propose", "proposed_rule", "surest_first"]
+
+Why: TypeAlias = Literal["by hand", "waits"]
+
+#: A rule of the line that takes more of a proposal's mail than this has said what happens to it.
+_CONTRADICTS = 0.5
+
+
+@dataclass(frozen=True)
+class StandingRule:
+    """A rule of the line that is on, and the messages that it takes."""
+
+    rule: Rule
+    taken: MessageSet
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """A rule, and on what evidence it is proposed.
+
+    The rule takes the messages ``taken``. Of them the owner could have done it with those of
+    ``of``, and did it with those of ``did``; for mail that waits, ``did`` is what was read within
+    a day of all (``of``) that lies in the inbox.
+    """
+
+    rule: Rule
+    why: Why
+    taken: MessageSet
+    of: MessageSet
+    did: MessageSet
+
+    @property
+    def bound(self) -> float:
+        """How sure it is, from 0 to 1."""
+        return lower_bound(self.did.bit_count(), self.of.bit_count())
+
+    @property
+    def sentence(self) -> str:
+        """The rule in words."""
+        return sentence_of(self.rule)
+
+
+def surest_first(proposals: Iterable[Proposal]) -> list[Proposal]:
+    """By how sure they are, then by how often it was done."""
+    return sorted(proposals, key=lambda p: (-p.bound, -p.did.bit_count(), p.sentence))
+
+
+def _name(conditions: Sequence[BaseCondition]) -> str:
+    """A name from the values: ``Rota, to volunteers@trust.example``."""
+    values = [str(value) for condition in conditions for value in condition.values or ()]
+    name = ", ".join(value.replace("_", " ") for value in values)[:MOST_NAME].strip()
+    return name[:1].upper() + name[1:]
+
+
+def proposed_rule(conditions: Sequence[BaseCondition], action: Action) -> Rule:
+    """The rule that does this with mail for which all conditions hold."""
+    when: AnyTest = conditions[0] if len(conditions) == 1 else AllGroup(all=tuple(conditions))
+    return Rule(name=_name(conditions), when=when, then=(action,))
+
+
+def _is_contradicted(action: Action, learnt: Learnt, line: Sequence[StandingRule]) -> bool:
+    """Whether a rule does this already with that mail, or sets the same slot otherwise."""
+    if action.claim is None:
+        return False
+    most = learnt.taken.bit_count() * _CONTRADICTS
+    return any(
+        any(each.claim == action.claim for each in standing.rule.then)
+        and (standing.taken & learnt.taken).bit_count() > most
+        for standing in line
+    )
+
+
+def propose(
+    habits: Iterable[Habit],
+    mail: LearntMail,
+    line: Sequence[StandingRule],
+    check: Callable[[], None] = lambda: None,
+) -> list[Proposal]:
+    """Rules that do what the owner does by hand, and that no rule of the line does or contradicts.
+
+    ``check`` is called now and then; what it raises ends the work.
+    """
+    return surest_first(
+        Proposal(
+            proposed_rule(learnt.conditions, habit.action),
+            "by hand",
+            learnt.taken,
+            learnt.of,
+            learnt.did,
+        )
+        for habit in habits
+        for learnt in learn(habit, mail, check)
+        if not _is_contradicted(habit.action, learnt, line)
+    )

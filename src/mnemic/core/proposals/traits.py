@@ -1,0 +1,132 @@
+"""Traits: the facts of a message by which a rule may tell it from other mail."""
+
+import re
+from collections.abc import Iterator, Set
+from contextlib import suppress
+from functools import lru_cache
+from typing import NamedTuple
+
+from publicsuffixlist import PublicSuffixList
+
+from mnemic.core.addresses import Address
+from mnemic.core.canonical import canonical_address
+from mnemic.core.errors import RuleDocumentError
+from mnemic.core.fields import BaseCondition
+from mnemic.core.folding import fold
+from mnemic.core.message import AddressHeader, MessageView
+from mnemic.core.rule_reading import read_test
+
+__all__ = ["Trait", "traits_of"]
+
+_RECIPIENTS: tuple[AddressHeader, ...] = ("to", "cc", "bcc", "delivered_to", "x_original_to")
+
+#: Words of a subject or a file name that are looked at, and the longest phrase made of them.
+_WORDS, _PHRASE = 30, 3
+
+#: Shorter words stand in too much mail to tell anything.
+_SHORTEST_WORD = 3
+
+_WORD = re.compile(r"\w+")
+
+
+class Trait(NamedTuple):
+    """A condition on one value, before it is made: many are looked at and few are kept."""
+
+    field: str
+    part: str
+    test: str
+    value: str
+
+    @property
+    def condition(self) -> BaseCondition | None:
+        """The condition; None where no rule may hold it (too long, control characters)."""
+        return _condition(self)
+
+
+@lru_cache(maxsize=16_384)
+def _condition(trait: Trait) -> BaseCondition | None:
+    said = {"field": trait.field, "test": trait.test, "values": [trait.value]}
+    if trait.part:
+        said["part"] = trait.part
+    with suppress(RuleDocumentError):
+        test = read_test(said)
+        assert isinstance(test, BaseCondition)
+        return test
+    return None
+
+
+@lru_cache(maxsize=1)
+def _suffixes() -> PublicSuffixList:
+    return PublicSuffixList()
+
+
+@lru_cache(maxsize=16_384)
+def _domains(domain: str) -> tuple[Trait, ...]:
+    """The domain, and what it lies below as far as that is somebody's own."""
+    traits = [Trait("from", "domain", "is", domain)]
+    labels = domain.split(".")
+    for at in range(len(labels)):
+        below = ".".join(labels[at:])
+        if _suffixes().is_public(below):
+            break
+        traits.append(Trait("from", "domain", "under", below))
+    return tuple(traits)
+
+
+def _senders(message: MessageView) -> Iterator[Trait]:
+    for sender in message.addresses.get("from", ()):
+        yield Trait("from", "address", "is", sender.canonical)
+        if sender.domain:
+            yield from _domains(sender.canonical.rpartition("@")[2])
+
+
+def _recipients(message: MessageView) -> Iterator[Address]:
+    for header in _RECIPIENTS:
+        yield from message.addresses.get(header, ())
+    yield from message.envelope.addresses
+
+
+def _mine(message: MessageView, me: Set[str]) -> Iterator[Trait]:
+    """Which of the owner's addresses it came to, and with which +tag."""
+    for recipient in _recipients(message):
+        local, _, domain = recipient.canonical.rpartition("@")
+        user, plus, tag = local.partition("+")
+        if recipient.canonical in me or canonical_address(f"{user}@{domain}") in me:
+            yield Trait("recipient", "address", "is", recipient.canonical)
+            if plus and tag:
+                yield Trait("recipient", "tag", "is", tag)
+
+
+def _phrases(text: str) -> Iterator[str]:
+    """Words that may tell something, and runs of words, as they stand in a folded text."""
+    words = list(_WORD.finditer(text))[:_WORDS]
+    for at in range(len(words)):
+        for end in range(at + 1, min(at + _PHRASE, len(words)) + 1):
+            phrase = text[words[at].start() : words[end - 1].end()]
+            whole = " ".join(word.group() for word in words[at:end])
+            if phrase != whole:  # something else than a space stands between them
+                break
+            telling = [word for word in phrase.split(" ") if not word.isdigit()]
+            if telling and max(map(len, telling)) >= _SHORTEST_WORD:
+                yield phrase
+
+
+def _texts(message: MessageView) -> Iterator[Trait]:
+    for phrase in _phrases(fold(message.subject or "")):
+        yield Trait("subject", "", "words", phrase)
+    for attachment in message.attachments:
+        yield Trait("attachment_type", "", "is", fold(attachment.media_type))
+        for phrase in _phrases(fold(attachment.name)):
+            yield Trait("attachment", "", "words", phrase)
+
+
+def traits_of(message: MessageView, me: Set[str]) -> frozenset[Trait]:
+    """What a message can be told by; ``me`` are the owner's addresses (``canonical_address``).
+
+    The condition of every trait takes the message itself.
+    """
+    traits = {*_senders(message), *_mine(message, me), *_texts(message)}
+    traits.add(Trait("kind", "", "is", message.kind.name))
+    if message.list_id:
+        traits.add(Trait("list", "", "is", fold(message.list_id)))
+    return frozenset(traits)
