@@ -336,6 +336,16 @@ def sort(
 
 
 @main.command()
+@click.option("--json", "as_json", is_flag=True, help="One JSON object a line.")
+def proposals(*, as_json: bool) -> None:
+    """Propose rules from what you do by hand, the surest first; nothing is made."""
+    from mnemic.cli.proposals import told_proposals
+
+    for line in told_proposals(read_settings(), as_json=as_json):
+        click.echo(line)
+
+
+@main.command()
 def schema() -> None:
     """Print the JSON Schema of the rule document."""
     click.echo(json.dumps(rule_schema(), indent=2))

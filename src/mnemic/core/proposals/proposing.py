@@ -1,5 +1,6 @@
 """Proposals: rules that would do what the owner does by hand, the surest first."""
 
+import json
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Literal, TypeAlias
@@ -49,6 +50,12 @@ class Proposal:
     def bound(self) -> float:
         """How sure it is, from 0 to 1."""
         return lower_bound(self.did.bit_count(), self.of.bit_count())
+
+    @property
+    def key(self) -> str:
+        """What tells it from other proposals: its conditions and what it does."""
+        said = self.rule.model_dump(mode="json", by_alias=True, include={"when", "then"})
+        return json.dumps(said, sort_keys=True)
 
     @property
     def sentence(self) -> str:

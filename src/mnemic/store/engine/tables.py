@@ -32,6 +32,7 @@ __all__ = [
     "StampRow",
     "TrailRow",
     "TrigramIndexRow",
+    "TurnedAwayRow",
 ]
 
 
@@ -367,6 +368,16 @@ class CatchUpBatchRow(SQLModel, table=True):
     catch_up_id: int = Field(primary_key=True, foreign_key="catch_up.id", ondelete="CASCADE")
     number: int = Field(primary_key=True)
     messages: bytes  # their ids, eight octets each, the lowest first
+
+
+class TurnedAwayRow(SQLModel, table=True):
+    """Something that the owner was told of and turned away, with the evidence it had then."""
+
+    __tablename__ = "turned_away"
+    __table_args__ = {"sqlite_with_rowid": False}
+
+    what: str = Field(primary_key=True)
+    evidence: int
 
 
 class PostedRow(SQLModel, table=True):

@@ -32,6 +32,7 @@ class Cause:
     actor: Actor
     rule_id: int | None
     at: int
+    run_id: int
 
     @property
     def thing(self) -> tuple[str, str | None]:
@@ -47,9 +48,9 @@ class _Looking:
         # By run and thing, the cause that stood before the run's last change of it.
         self._before: dict[tuple[int, tuple[str, str | None]], Cause | None] = {}
 
-    def add(self, change: Cause, run_id: int, undoes: int | None) -> None:
+    def add(self, change: Cause, undoes: int | None) -> None:
         thing = change.thing
-        self._before[run_id, thing] = self.now.get(thing)
+        self._before[change.run_id, thing] = self.now.get(thing)
         undone = (undoes or 0, thing)
         self.now[thing] = self._before.get(undone, change)
 
@@ -62,13 +63,13 @@ def causes_of(session: Session, message_ids: Iterable[int]) -> dict[int, list[Ca
     listed = ", ".join(str(int(each)) for each in message_ids)
     rows = fetch(
         session,
-        "SELECT j.entity_id, j.run_id, r.undoes, j.id, j.slot, j.before, j.after, r.actor,"
-        " j.rule_id, r.at FROM journal AS j JOIN run AS r ON r.id = j.run_id"
+        "SELECT j.entity_id, r.undoes, j.id, j.slot, j.before, j.after, r.actor,"
+        " j.rule_id, r.at, j.run_id FROM journal AS j JOIN run AS r ON r.id = j.run_id"
         f" WHERE j.entity = 'message' AND j.entity_id IN ({listed}) ORDER BY j.id",
     )
     looking: dict[int, _Looking] = {}
-    for message_id, run_id, undoes, *change in rows:
-        looking.setdefault(message_id, _Looking()).add(Cause(*change), run_id, undoes)
+    for message_id, undoes, *change in rows:
+        looking.setdefault(message_id, _Looking()).add(Cause(*change), undoes)
     return {
         message_id: sorted((e for e in each.now.values() if e), key=lambda e: e.entry_id)
         for message_id, each in looking.items()

@@ -130,6 +130,10 @@ class Masks:
         mask: Mask = self._states.received[id_range.low + 1 : id_range.high + 1] >= since
         return mask
 
+    def received(self, message_id: int) -> int:
+        """When a message was received, in seconds since 1970-01-01 UTC."""
+        return int(self._states.received[message_id])
+
     def received_before(self, until: int, id_range: IdRange) -> Mask:
         """The messages received before that time."""
         mask: Mask = self._states.received[id_range.low + 1 : id_range.high + 1] < until

@@ -1,0 +1,1 @@
+"""What a person who comes back asks: where mail goes, what waits, and what to do next."""

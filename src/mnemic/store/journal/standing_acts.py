@@ -1,0 +1,50 @@
+"""What people did by hand and what still stands of it, over the whole journal."""
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from sqlmodel import Session
+
+from mnemic.store.engine.sql import fetch
+from mnemic.store.journal.causes import Cause, causes_of
+
+__all__ = ["StandingAct", "standing_acts"]
+
+#: Messages whose changes are looked through at a time.
+_AT_ONCE = 2_000
+
+#: The runs of people: not what opening a message does by itself, no undoing, and not the deletion
+#: of a folder or label, which moves what is in it.
+_RUNS = (
+    "SELECT id, messages FROM run WHERE actor = 'person' AND lasting = 0 AND undoes IS NULL"
+    " AND NOT EXISTS (SELECT 1 FROM journal AS j WHERE j.run_id = run.id"
+    " AND j.entity IN ('folder', 'label') AND j.after IS NULL)"
+)
+
+
+class StandingAct(NamedTuple):
+    """A change of a message that a person made and that nothing has changed since.
+
+    ``selected`` is how many messages it was done to at once.
+    """
+
+    message_id: int
+    cause: Cause
+    selected: int
+
+
+def standing_acts(session: Session) -> Iterator[StandingAct]:
+    """All of them, message by message; what was undone is none, done again it is one again."""
+    selected = {int(run): int(messages) for run, messages in fetch(session, _RUNS)}
+    touched = fetch(
+        session,
+        f"SELECT DISTINCT j.entity_id FROM ({_RUNS}) AS r CROSS JOIN journal AS j"
+        " ON j.run_id = r.id WHERE j.entity = 'message' AND j.rule_id IS NULL ORDER BY 1",
+    )
+    messages = [int(message) for (message,) in touched]
+    for first in range(0, len(messages), _AT_ONCE):
+        some = messages[first : first + _AT_ONCE]
+        for message_id, causes in causes_of(session, some).items():
+            for cause in causes:
+                if cause.rule_id is None and cause.run_id in selected:
+                    yield StandingAct(message_id, cause, selected[cause.run_id])
