@@ -13,6 +13,7 @@ from mnemic.api.find import find_blueprint
 from mnemic.api.folders import folders_blueprint
 from mnemic.api.guard import register_guard
 from mnemic.api.history import history_blueprint
+from mnemic.api.insights import insights_blueprint
 from mnemic.api.labels import labels_blueprint
 from mnemic.api.line import line_blueprint
 from mnemic.api.mailbox import mailbox_blueprint
@@ -24,6 +25,7 @@ from mnemic.api.own_pages import BODY_LIMIT
 from mnemic.api.owner import owner_blueprint
 from mnemic.api.pages import pages_blueprint
 from mnemic.api.problem import ProblemDetails, invalid_response, register_problems
+from mnemic.api.proposals import proposals_blueprint
 from mnemic.api.rehearsal import rehearsal_blueprint
 from mnemic.api.rule_documents import rule_documents_blueprint
 from mnemic.api.rules import rules_blueprint
@@ -59,6 +61,8 @@ def _blueprints(
         catch_ups_blueprint(database, worker),
         history_blueprint(database),
         why_blueprint(database),
+        insights_blueprint(database),
+        proposals_blueprint(database),
         events_blueprint(bus),
     )
 

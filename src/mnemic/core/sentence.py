@@ -10,7 +10,7 @@ from mnemic.core.fields import BaseCondition
 from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup, Rule
 from mnemic.core.wording import Phrase, listed, merged, strong, text_of
 
-__all__ = ["Phrase", "condition_saying", "sentence", "sentence_of", "test_saying"]
+__all__ = ["Phrase", "condition_saying", "phrases_of", "sentence", "sentence_of", "test_saying"]
 
 
 def _test(test: AnyTest, *, nested: bool = False) -> list[Phrase]:
@@ -125,9 +125,9 @@ def sentence(
     return merged([*phrases, Phrase(".")])
 
 
-def sentence_of(rule: Rule) -> str:
-    """A whole rule as one sentence."""
-    said = sentence(
+def phrases_of(rule: Rule) -> tuple[Phrase, ...]:
+    """A whole rule as the pieces of one sentence."""
+    return sentence(
         rule.when,
         rule.unless,
         rule.then,
@@ -136,4 +136,8 @@ def sentence_of(rule: Rule) -> str:
         accounts=rule.accounts,
         active=rule.active,
     )
-    return text_of(said)
+
+
+def sentence_of(rule: Rule) -> str:
+    """A whole rule as one sentence."""
+    return text_of(phrases_of(rule))

@@ -21,9 +21,10 @@ from mnemic.store.journal.runs import make_lasting
 from mnemic.store.line.rules import StoredRule, add_rule
 from mnemic.store.mail.folders import ensure_folder, look_into, set_look_in
 from mnemic.store.mail.listing import count_messages
+from mnemic.store.mail.messages import message_row
 from mnemic.store.owner.accounts import Account, change_account
 from mnemic.store.owner.contacts import Contact, change_contact
-from mnemic.store.search.selection import Selection
+from mnemic.store.search.selection import Selection, selected_ids
 
 __all__ = ["DemoFolderError", "DemoMessage", "add_rules", "generate", "load_demo", "office"]
 
@@ -73,6 +74,25 @@ def _live_in(session: Session, now: datetime) -> None:
             make_lasting(session, done.run_id)
 
 
+def _do_by_hand(session: Session, now: datetime) -> None:
+    """What the owner does again and again, message by message, on the day after it came.
+
+    The newest of the mail a search finds; one of them is left.
+    """
+    for habit in office()["habits"]:
+        search = understand(habit["find"], now.date()).test
+        action = TypeAdapter[BaseAction](Action).validate_python(habit["do"])
+        ids = selected_ids(session, Selection(search=search))
+        for message_id in ids[-habit["newest"] :]:
+            row = message_row(session, message_id)
+            if row is None or message_id in ids[-habit["left"] :][:1]:
+                continue
+            at = min(row.received_at + _DAY, int(now.timestamp()) - _DAY)
+            done = act(session, Selection(ids=(message_id,)), action, at=at)
+            if done.run_id is not None:
+                make_lasting(session, done.run_id)
+
+
 def _fill(session: Session, now: datetime) -> int:
     """Make everything, in one transaction: a demo that was interrupted begins anew."""
     if count_messages(session):
@@ -85,6 +105,7 @@ def _fill(session: Session, now: datetime) -> int:
             message, received=made_rule.received, seen=made_rule.seen, at=made_rule.received
         )
     _live_in(session, now)
+    _do_by_hand(session, now)
     return len(made)
 
 

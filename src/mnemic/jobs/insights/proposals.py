@@ -11,7 +11,7 @@ from mnemic.jobs.insights.learnt_mail import MailboxMail
 from mnemic.jobs.insights.waiting import waiting_groups
 from mnemic.store.owner.turned_away import is_turned_away, turn_away, turned_away
 
-__all__ = ["proposals_for_owner", "turn_proposal_away"]
+__all__ = ["evidence_for", "proposals_for_owner", "turn_proposal_away"]
 
 
 def proposals_for_owner(
@@ -30,15 +30,15 @@ def proposals_for_owner(
     return [each for each in surest_first([*by_hand, *waits]) if not _is_away(each, before)]
 
 
-def _evidence(proposal: Proposal) -> int:
+def evidence_for(proposal: Proposal) -> int:
     """How much speaks for it: acts, or messages that wait."""
     return (proposal.did if proposal.why == "by hand" else proposal.of).bit_count()
 
 
 def _is_away(proposal: Proposal, before: dict[str, int]) -> bool:
-    return is_turned_away(before, proposal.key, _evidence(proposal))
+    return is_turned_away(before, proposal.key, evidence_for(proposal))
 
 
 def turn_proposal_away(session: Session, proposal: Proposal) -> None:
     """Keep a proposal away until its evidence has doubled."""
-    turn_away(session, proposal.key, _evidence(proposal))
+    turn_away(session, proposal.key, evidence_for(proposal))

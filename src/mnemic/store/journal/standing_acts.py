@@ -13,10 +13,10 @@ __all__ = ["StandingAct", "standing_acts"]
 #: Messages whose changes are looked through at a time.
 _AT_ONCE = 2_000
 
-#: The runs of people: not what opening a message does by itself, no undoing, and not the deletion
-#: of a folder or label, which moves what is in it.
+#: The runs of people: no undoing, and not the deletion of a folder or label, which moves what is in
+#: it.
 _RUNS = (
-    "SELECT id, messages FROM run WHERE actor = 'person' AND lasting = 0 AND undoes IS NULL"
+    "SELECT id, messages, lasting FROM run WHERE actor = 'person' AND undoes IS NULL"
     " AND NOT EXISTS (SELECT 1 FROM journal AS j WHERE j.run_id = run.id"
     " AND j.entity IN ('folder', 'label') AND j.after IS NULL)"
 )
@@ -35,7 +35,9 @@ class StandingAct(NamedTuple):
 
 def standing_acts(session: Session) -> Iterator[StandingAct]:
     """All of them, message by message; what was undone is none, done again it is one again."""
-    selected = {int(run): int(messages) for run, messages in fetch(session, _RUNS)}
+    runs = fetch(session, _RUNS)
+    selected = {int(run): int(messages) for run, messages, _ in runs}
+    lasting = {int(run) for run, _, lasts in runs if lasts}
     touched = fetch(
         session,
         f"SELECT DISTINCT j.entity_id FROM ({_RUNS}) AS r CROSS JOIN journal AS j"
@@ -46,5 +48,6 @@ def standing_acts(session: Session) -> Iterator[StandingAct]:
         some = messages[first : first + _AT_ONCE]
         for message_id, causes in causes_of(session, some).items():
             for cause in causes:
-                if cause.rule_id is None and cause.run_id in selected:
+                opened = cause.slot == "seen" and cause.run_id in lasting
+                if cause.rule_id is None and cause.run_id in selected and not opened:
                     yield StandingAct(message_id, cause, selected[cause.run_id])

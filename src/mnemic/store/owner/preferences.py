@@ -20,6 +20,9 @@ class Preferences(BaseModel, frozen=True):
     trash_days: int = Field(30, ge=1, le=3650, description="days that mail stays in the trash")
     daily_hour: int = Field(4, ge=0, le=23, description="hour in which daily rules run")
     undo_days: int = Field(30, ge=1, le=3650, description="days that anything can be undone")
+    interruption_minutes: int = Field(
+        2, ge=0, le=4, description="minutes that an interruption costs; 0: they are not counted"
+    )
 
     @field_validator("timezone")
     @classmethod

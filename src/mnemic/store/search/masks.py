@@ -12,6 +12,7 @@ from itertools import islice
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 from sqlmodel import Session
 
 from mnemic.core import Circumstances, Given, MessageState
@@ -133,6 +134,11 @@ class Masks:
     def received(self, message_id: int) -> int:
         """When a message was received, in seconds since 1970-01-01 UTC."""
         return int(self._states.received[message_id])
+
+    def received_of(self, ids: Ids) -> NDArray[np.int64]:
+        """When each of these messages was received."""
+        moments: NDArray[np.int64] = self._states.received[ids]
+        return moments
 
     def received_before(self, until: int, id_range: IdRange) -> Mask:
         """The messages received before that time."""

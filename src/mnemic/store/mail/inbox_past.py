@@ -1,0 +1,63 @@
+"""How much lay in the inbox at the end of each day, and how much of it was unread.
+
+From now on backwards: each change that the journal tells is taken back, each message that came in
+is taken out again.
+"""
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+from sqlmodel import Session
+
+from mnemic.store.engine.sql import fetch
+from mnemic.store.mail.folders import inbox_id
+
+__all__ = ["InboxDay", "inbox_at"]
+
+
+class InboxDay(NamedTuple):
+    """How many messages lay in the inbox, and how many of them were unread."""
+
+    lies: int
+    unread: int
+
+
+_CHANGES = (
+    "SELECT r.at, j.id, j.entity_id, j.slot, j.before FROM journal AS j"
+    " JOIN run AS r ON r.id = j.run_id WHERE j.entity = 'message'"
+    " AND j.slot IN ('folder_id', 'seen') AND r.at >= :since"
+    " UNION ALL SELECT received_at, 0, id, 'came', NULL FROM message WHERE received_at >= :since"
+    " ORDER BY 1 DESC, 2 DESC"
+)
+
+
+def inbox_at(
+    session: Session, moments: Sequence[int], account_id: int | None = None
+) -> list[InboxDay]:
+    """The inbox at each of these moments, in order (seconds since 1970); of one account or all."""
+    inbox = str(inbox_id(session))
+    mine = "" if account_id is None else f" WHERE account_id = {account_id:d}"
+    state = {
+        int(key): [str(folder) == inbox, bool(seen)]
+        for key, folder, seen in fetch(session, f"SELECT id, folder_id, seen FROM message{mine}")
+    }
+    lies = sum(there for there, _ in state.values())
+    unread = sum(there and not seen for there, seen in state.values())
+    wanted = sorted(moments, reverse=True)
+    days: list[InboxDay] = []
+    for at, _, key, slot, before in fetch(session, _CHANGES, since=min(moments, default=0)):
+        while len(days) < len(wanted) and at <= wanted[len(days)]:
+            days.append(InboxDay(lies, unread))
+        now = state.get(int(key))
+        if now is None:
+            continue
+        lies, unread = lies - now[0], unread - (now[0] and not now[1])
+        if slot == "folder_id":
+            now[0] = before == inbox
+        elif slot == "seen":
+            now[1] = before == "1"
+        else:
+            now[0] = False
+        lies, unread = lies + now[0], unread + (now[0] and not now[1])
+    days += [InboxDay(lies, unread)] * (len(wanted) - len(days))
+    return days[::-1]
