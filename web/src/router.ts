@@ -5,6 +5,7 @@ import MailView from './views/MailView.vue'
 const NAMES: Record<string, string> = {
   find: 'Found',
   history: 'History',
+  insights: 'Insights',
   mail: 'Mail',
   rules: 'Rules',
   setup: 'Setup',
@@ -30,6 +31,11 @@ export const router = createRouter({
       path: '/history',
       name: 'history',
       component: () => import('./views/HistoryView.vue'),
+    },
+    {
+      path: '/insights',
+      name: 'insights',
+      component: () => import('./views/InsightsView.vue'),
     },
     {
       path: '/rules/:rule(\\d+|new)?',

@@ -933,6 +933,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/insights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where mail went */
+        get: operations["insights_insights_api_insights_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/worth-a-look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What to do next */
+        get: operations["insights_worth_a_look_api_worth_a_look_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/turned-away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Not this */
+        post: operations["insights_not_this_api_turned_away_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Rules from what you do */
+        get: operations["proposals_proposals_api_proposals_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/events": {
         parameters: {
             query?: never;
@@ -958,7 +1026,8 @@ export interface components {
          * MailboxOut
          * @description Every folder and label, when the trash empties next, and what Undo would take back.
          *
-         *     Days begin in the owner's ``timezone``. Mail stays in the trash for ``trash_days``; for ``undo_days`` anything can be undone. So many
+         *     Days begin in the owner's ``timezone``. Mail stays in the trash for ``trash_days``; for
+         *     ``undo_days`` anything can be undone. So many
          *     messages as ``to_pack`` says lie as an older Mnemic wrote them; they are being compressed.
          */
         MailboxOut: {
@@ -2257,6 +2326,12 @@ export interface components {
              * @default 30
              */
             undo_days: number;
+            /**
+             * Interruption Minutes
+             * @description minutes that an interruption costs; 0: they are not counted
+             * @default 2
+             */
+            interruption_minutes: number;
         };
         /**
          * ContactsOut
@@ -3305,6 +3380,212 @@ export interface components {
         CommonIn: {
             /** @description the messages that a rule is to be made for */
             which: components["schemas"]["WhichIn"];
+        };
+        /**
+         * InsightsOut
+         * @description The pictures of a period.
+         *
+         *     Of all ``messages`` rules took ``taken``. By weekday (Monday first) and hour: what ``reached``
+         *     the inbox, and what rules ``spared``; they kept ``kept_away`` from the inbox as it came. An
+         *     interruption is taken to cost ``minutes``; 0: that is not counted.
+         */
+        InsightsOut: {
+            /** Search */
+            search: string;
+            /** Messages */
+            messages: number;
+            /** Taken */
+            taken: number;
+            /** Sources */
+            sources: components["schemas"]["EndOut"][];
+            /** Places */
+            places: components["schemas"]["EndOut"][];
+            /** Bands */
+            bands: components["schemas"]["BandOut"][];
+            /** Reached */
+            reached: number[][];
+            /** Spared */
+            spared: number[][];
+            /** Kept Away */
+            kept_away: number;
+            /** Minutes */
+            minutes: number;
+            /** Inbox */
+            inbox: components["schemas"]["InboxDayOut"][];
+        };
+        /**
+         * BandOut
+         * @description The mail between two ends, by their places in their lists; ``search`` lists it in Find.
+         */
+        BandOut: {
+            /** Source */
+            source: number;
+            /** Place */
+            place: number;
+            /** Messages */
+            messages: number;
+            /** Search */
+            search: string;
+            /** Rules */
+            rules: components["schemas"]["RuleShareOut"][];
+        };
+        /**
+         * EndOut
+         * @description What mail came to, or where it lies; ``search`` lists it in Find.
+         */
+        EndOut: {
+            /** Name */
+            name: string;
+            /** Search */
+            search: string;
+            /** Messages */
+            messages: number;
+        };
+        /**
+         * InboxDayOut
+         * @description How much lay in the inbox at the end of a day (today: now), and how much was unread.
+         */
+        InboxDayOut: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Lies */
+            lies: number;
+            /** Unread */
+            unread: number;
+        };
+        /**
+         * RuleShareOut
+         * @description A rule, and how much of a band it took.
+         */
+        RuleShareOut: {
+            /** Name */
+            name: string;
+            /** Messages */
+            messages: number;
+        };
+        /**
+         * WorthALookOut
+         * @description What is worth a look; ``turned_away`` is what the owner does not want to be told of again,
+         *     with the evidence that spoke for it then: it is told again where there is twice as much.
+         */
+        WorthALookOut: {
+            /** Never Opened */
+            never_opened: components["schemas"]["NeverOpenedOut"][];
+            /** Idle Rules */
+            idle_rules: components["schemas"]["IdleRuleOut"][];
+            /** Turned Away */
+            turned_away: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * IdleRuleOut
+         * @description A rule that took nothing for 30 days; ``last`` is when it took something.
+         */
+        IdleRuleOut: {
+            /** Rule Id */
+            rule_id: number;
+            /** Last */
+            last: string | null;
+        };
+        /**
+         * NeverOpenedOut
+         * @description A sender or a list whose mail was never opened; ``search`` lists it in Find.
+         *
+         *     ``what`` names it where it is turned away. ``field`` and ``value`` make a condition of a rule.
+         */
+        NeverOpenedOut: {
+            /** What */
+            what: string;
+            /** Called */
+            called: string;
+            /**
+             * Field
+             * @enum {string}
+             */
+            field: "list" | "from";
+            /** Value */
+            value: string;
+            /** Search */
+            search: string;
+            /** Messages */
+            messages: number;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /** Unsubscribe */
+            unsubscribe: string[];
+        };
+        /**
+         * TurnedAwayIn
+         * @description What is not to be told again, and how much speaks for it now.
+         */
+        TurnedAwayIn: {
+            /** What */
+            what: string;
+            /** Evidence */
+            evidence: number;
+        };
+        /**
+         * RuleProposalsOut
+         * @description Proposals, the surest first.
+         */
+        RuleProposalsOut: {
+            /** Proposals */
+            proposals: components["schemas"]["RuleProposalOut"][];
+        };
+        /**
+         * LeftOut
+         * @description The newest message with which the owner did not do it.
+         */
+        LeftOut: {
+            /** Id */
+            id: number;
+            /** Subject */
+            subject: string | null;
+        };
+        /**
+         * RuleProposalOut
+         * @description A rule, and the evidence for it: of ``of`` messages the owner did it with ``did``.
+         *
+         *     Where mail ``waits``, ``did`` were read within a day. ``takes`` is what the rule takes of all
+         *     mail; ``what`` names it where it is turned away, with ``evidence``.
+         */
+        RuleProposalOut: {
+            /** What */
+            what: string;
+            /** Evidence */
+            evidence: number;
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "by hand" | "waits";
+            rule: components["schemas"]["Rule"];
+            /** Sentence */
+            sentence: components["schemas"]["SaidOut"][];
+            /** Did */
+            did: number;
+            /** Of */
+            of: number;
+            /** Takes */
+            takes: number;
+            left: components["schemas"]["LeftOut"] | null;
+        };
+        /**
+         * SaidOut
+         * @description A piece of a sentence; ``strong`` marks what tells this rule from others.
+         */
+        SaidOut: {
+            /** Text */
+            text: string;
+            /** Strong */
+            strong: boolean;
         };
         /**
          * Event
@@ -5906,6 +6187,129 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    insights_insights_api_insights_get: {
+        parameters: {
+            query?: {
+                /** @description the last days, today included */
+                days?: "7" | "30" | "90" | "all";
+                /** @description the address of one account; empty: all of them */
+                account?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InsightsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    insights_worth_a_look_api_worth_a_look_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorthALookOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    insights_not_this_api_turned_away_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TurnedAwayIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    proposals_proposals_api_proposals_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleProposalsOut"];
                 };
             };
             /** @description Unprocessable Entity */

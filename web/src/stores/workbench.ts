@@ -152,6 +152,12 @@ export const useWorkbench = defineStore('workbench', () => {
     }
   }
 
+  /** A new rule that was proposed: nothing of it is saved yet. */
+  function startFromRule(rule: Rule): void {
+    startFrom(rule.when, rule.unless)
+    draft.value = { ...draftOf(rule), named: false }
+  }
+
   const aside = computed(() => putAway.value[ASIDE] !== undefined)
 
   /** Take up the new rule that was left for this one; this one is left for it. */
@@ -318,6 +324,7 @@ export const useWorkbench = defineStore('workbench', () => {
     open,
     startNew,
     startFrom,
+    startFromRule,
     aside,
     takeAside,
     discard,

@@ -2,7 +2,7 @@
 const open = defineModel<boolean>({ required: true })
 
 const KEYS: [string, string][] = [
-  ['1, 2, 3, 5', 'Mail, Rules, History, Setup'],
+  ['1 … 5', 'Mail, Rules, History, Insights, Setup'],
   ['F', 'Find'],
   ['N', 'New rule'],
   ['↑ ↓', 'The message before or after'],
@@ -17,6 +17,7 @@ const KEYS: [string, string][] = [
   ['Ctrl Z', 'Undo'],
   ['Ctrl Enter', 'Save the rule'],
   ['Alt ↑ ↓', 'Move a rule in the line, or a condition from its handle'],
+  ['T', 'Insights: pictures as tables, and back'],
   ['Esc', 'Select none, close'],
   ['?', 'These keys'],
 ]

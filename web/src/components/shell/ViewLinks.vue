@@ -3,6 +3,7 @@ const views = [
   { to: '/mail', label: 'Mail', key: '1' },
   { to: '/rules', label: 'Rules', key: '2' },
   { to: '/history', label: 'History', key: '3' },
+  { to: '/insights', label: 'Insights', key: '4' },
   { to: '/setup', label: 'Setup', key: '5' },
 ]
 </script>

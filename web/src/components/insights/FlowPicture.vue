@@ -1,0 +1,197 @@
+<script setup lang="ts">
+/** Where mail went: bands from what it came to, to where it lies. */
+import { useElementSize } from '@vueuse/core'
+import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
+
+import type { Insights } from '@/api/client'
+import { flowShape, type Band } from '@/insights/flow-shape'
+import { countSaying } from '@/rules/sayings'
+
+const props = defineProps<{ mail: Insights }>()
+const router = useRouter()
+
+const box = ref<HTMLElement>()
+const { width } = useElementSize(box)
+/** Room for the names on either side. */
+const names = computed(() => Math.round(Math.min(190, Math.max(92, width.value * 0.26))))
+const BLOCK = 6
+const shape = computed(() =>
+  flowShape(
+    props.mail,
+    names.value + BLOCK,
+    Math.max(names.value + 40, width.value - names.value - BLOCK),
+  ),
+)
+
+function found(search: string): string {
+  return `/mail/find?find=${encodeURIComponent(search)}`
+}
+
+function bandSaying({ source, place, messages, rules }: Band): string {
+  const [from, to] = [props.mail.sources[source], props.mail.places[place]]
+  const by = rules.map((each) => `${each.name} ${each.messages.toLocaleString('en-GB')}`)
+  const taken = by.length ? `; taken by ${by.join(', ')}` : ''
+  return `${from?.name ?? ''}, in ${to?.name ?? ''}: ${countSaying(messages, 'message')}${taken}`
+}
+
+/** The band under the pointer or the focus is told below the picture. */
+const told = ref<Band>()
+/** One of the bands is reached by Tab, the others by the arrows. */
+const reached = ref(0)
+const bands = ref<SVGElement[]>([])
+function step(by: number): void {
+  const count = bands.value.length
+  reached.value = (reached.value + by + count) % count
+  bands.value[reached.value]?.focus()
+}
+</script>
+
+<template>
+  <div ref="box" class="flow">
+    <p class="heads" aria-hidden="true"><span>came to, came as</span><span>lies in</span></p>
+    <div v-if="width" class="drawn" :style="{ height: `${shape.height}px` }">
+      <svg
+        role="group"
+        aria-label="Bands of mail; arrow keys go from one to the next, Enter lists its mail"
+        :width="width"
+        :height="shape.height"
+      >
+        <rect
+          v-for="block in shape.sources"
+          :key="`from ${block.end.name}`"
+          :x="names"
+          :y="block.y"
+          :width="BLOCK"
+          :height="block.height"
+        />
+        <rect
+          v-for="block in shape.places"
+          :key="`to ${block.end.name}`"
+          :x="width - names - BLOCK"
+          :y="block.y"
+          :width="BLOCK"
+          :height="block.height"
+        />
+        <a
+          v-for="(each, at) in shape.ribbons"
+          :key="`${each.band.source} ${each.band.place}`"
+          ref="bands"
+          :href="found(each.band.search)"
+          :tabindex="at === reached ? 0 : -1"
+          :aria-label="bandSaying(each.band)"
+          @click.prevent="router.push(found(each.band.search))"
+          @focus="((told = each.band), (reached = at))"
+          @pointerenter="told = each.band"
+          @keydown.down.prevent="step(1)"
+          @keydown.up.prevent="step(-1)"
+          @keydown.right.prevent="step(1)"
+          @keydown.left.prevent="step(-1)"
+        >
+          <path
+            :d="each.path"
+            :class="{ told: told === each.band }"
+            :style="{ fill: `var(--${each.colour})` }"
+          />
+        </a>
+      </svg>
+      <RouterLink
+        v-for="block in shape.sources"
+        :key="`name of ${block.end.name}`"
+        class="name from"
+        :to="found(block.end.search)"
+        :title="block.end.name"
+        :style="{ top: `${block.middle - 10}px`, width: `${names - 8}px` }"
+        ><span class="one-line">{{ block.end.name }}</span>
+        <b>{{ block.end.messages.toLocaleString('en-GB') }}</b></RouterLink
+      >
+      <RouterLink
+        v-for="block in shape.places"
+        :key="`name in ${block.end.name}`"
+        class="name to"
+        :to="found(block.end.search)"
+        :title="block.end.name"
+        :style="{ top: `${block.middle - 10}px`, width: `${names - 8}px` }"
+        ><span class="one-line">{{ block.end.name }}</span>
+        <b>{{ block.end.messages.toLocaleString('en-GB') }}</b></RouterLink
+      >
+    </div>
+    <p class="band">
+      {{ told ? bandSaying(told) : 'Press a band, and Mail shows just its mail.' }}
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.heads {
+  display: flex;
+  justify-content: space-between;
+  margin-bottom: 6px;
+  font-size: 12px;
+  color: var(--ink-soft);
+}
+
+.drawn {
+  position: relative;
+}
+
+svg {
+  display: block;
+}
+
+rect {
+  fill: var(--ink-soft);
+}
+
+path {
+  fill-opacity: 0.36;
+}
+
+path.told,
+a:hover path {
+  fill-opacity: 0.75;
+}
+
+a:focus-visible {
+  outline: none;
+}
+
+a:focus-visible path {
+  fill-opacity: 0.85;
+  stroke: var(--ink);
+  stroke-width: 2;
+}
+
+.name {
+  position: absolute;
+  display: flex;
+  gap: 6px;
+  min-height: 20px;
+  color: var(--ink);
+  text-decoration: none;
+}
+
+.name:hover .one-line {
+  text-decoration: underline;
+}
+
+.name b {
+  font-weight: 400;
+  color: var(--ink-soft);
+}
+
+.from {
+  left: 0;
+  justify-content: flex-end;
+}
+
+.to {
+  right: 0;
+}
+
+.band {
+  min-height: 40px;
+  margin-top: 8px;
+  color: var(--ink-soft);
+}
+</style>

@@ -1,0 +1,79 @@
+<script setup lang="ts">
+/** Rules that are proposed, each with its evidence; none is made without a look at its rehearsal. */
+import type { RuleProposal } from '@/api/client'
+import { useProposals } from '@/stores/proposals'
+
+defineProps<{ proposals: readonly RuleProposal[] }>()
+const store = useProposals()
+
+function count(number: number): string {
+  return number.toLocaleString('en-GB')
+}
+</script>
+
+<template>
+  <ul>
+    <li v-for="each in proposals" :key="each.what">
+      <p class="sentence">
+        <template v-for="(phrase, at) in each.sentence" :key="at"
+          ><b v-if="phrase.strong">{{ phrase.text }}</b
+          ><template v-else>{{ phrase.text }}</template></template
+        >
+      </p>
+      <p>
+        <mark>{{ count(each.did) }} of {{ count(each.of) }}</mark>
+        <template v-if="each.why === 'waits'"> read within a day; the others wait.</template>
+        <template v-else>
+          by hand.
+          <template v-if="each.left">
+            Left:
+            <RouterLink :to="`/mail/find/${each.left.id}`">{{
+              each.left.subject || 'a message without subject'
+            }}</RouterLink>
+          </template>
+        </template>
+      </p>
+      <p class="acts thumb-row">
+        <button class="text-button" type="button" @click="store.open(each)">Look at it</button>
+        <span>takes {{ count(each.takes) }}</span>
+        <button
+          class="text-button"
+          type="button"
+          title="Not told again until there is twice the evidence"
+          @click="store.turnAway(each.what, each.evidence)"
+        >
+          Not this
+        </button>
+      </p>
+    </li>
+  </ul>
+</template>
+
+<style scoped>
+li {
+  padding: 10px 0;
+  border-bottom: 1px solid var(--line);
+}
+
+p {
+  color: var(--ink-soft);
+}
+
+.sentence {
+  margin-bottom: 4px;
+  font: italic 16px/22px var(--type-mail);
+  color: var(--ink);
+}
+
+mark {
+  padding: 1px 6px;
+  color: var(--marigold);
+}
+
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 16px;
+  margin-top: 6px;
+}
+</style>

@@ -1,0 +1,225 @@
+<script setup lang="ts">
+/** What is worth a look, each with its acts; what is turned away is not told again. */
+import { computed } from 'vue'
+import { useRouter } from 'vue-router'
+
+import type { AskedAct, WorthALook } from '@/api/client'
+import { countSaying, dayInSentence, spokenPath } from '@/rules/sayings'
+import { useActs } from '@/stores/acts'
+import { useLine } from '@/stores/line'
+import { useMailbox } from '@/stores/mailbox'
+import { useProposals } from '@/stores/proposals'
+import { useWorkbench } from '@/stores/workbench'
+
+const props = defineProps<{ look: WorthALook }>()
+const mailbox = useMailbox()
+const acts = useActs()
+const line = useLine()
+const router = useRouter()
+const workbench = useWorkbench()
+const proposals = useProposals()
+
+type NeverOpened = WorthALook['never_opened'][number]
+
+function isAway(what: string, evidence: number): boolean {
+  const before = props.look.turned_away[what]
+  return proposals.away.has(what) || (before !== undefined && evidence < 2 * Math.max(1, before))
+}
+
+const never = computed(() =>
+  props.look.never_opened.filter((each) => !isAway(each.what, each.messages)),
+)
+function found(search: string): string {
+  return `/mail/find?find=${encodeURIComponent(search)}`
+}
+function since(moment: string): string {
+  return dayInSentence(new Date(moment), new Date())
+}
+async function makeRule(each: NeverOpened): Promise<void> {
+  workbench.startFrom(
+    each.field === 'list'
+      ? { field: 'list', test: 'is', values: [each.value], case: false }
+      : { field: 'from', test: 'is', values: [each.value], case: false, part: 'address' },
+    null,
+    { [each.value]: each.called },
+  )
+  await router.push('/rules/new')
+}
+function clear(each: NeverOpened, what: AskedAct): void {
+  void acts.act({ find: each.search }, what)
+}
+
+interface Told {
+  what: string
+  saying: string
+  to: string
+  act: string
+}
+/** Rules, folders and labels, each with the place where something can be done about it. */
+const others = computed(() => {
+  const told: Told[] = []
+  const rules = new Map(mailbox.rules.map((each) => [each.id, each.rule]))
+  for (const { rule_id, last } of props.look.idle_rules) {
+    const rule = rules.get(rule_id)
+    if (!rule?.enabled) continue
+    const saying = last
+      ? `“${rule.name}” took nothing since ${since(last)}`
+      : `“${rule.name}” has taken nothing yet`
+    told.push({ what: `idle ${rule_id}`, saying, to: `/rules/${rule_id}`, act: 'Open' })
+  }
+  for (const finding of line.findings) {
+    const name = rules.get(finding.rule_id)?.name ?? ''
+    const saying = `“${name}”: ${finding.saying.charAt(0).toLowerCase()}${finding.saying.slice(1)}`
+    const what = `${finding.kind} ${finding.rule_id} ${finding.by.join(' ')}`
+    told.push({ what, saying, to: `/rules/${finding.rule_id}`, act: 'Open' })
+  }
+  for (const folder of mailbox.folders) {
+    const to = `/mail/folder/${folder.id}`
+    if (folder.due) {
+      told.push({
+        what: `due ${folder.id}`,
+        saying: `${spokenPath(folder.path)} is due: ${countSaying(folder.unread, 'message')} unread`,
+        to,
+        act: 'Look in',
+      })
+    } else if (!folder.role && folder.looked_at === null && folder.unread) {
+      told.push({
+        what: `never ${folder.id}`,
+        saying: `${spokenPath(folder.path)} was never looked into: ${countSaying(folder.unread, 'message')} unread`,
+        to,
+        act: 'Look in',
+      })
+    }
+  }
+  for (const label of mailbox.labels.filter((each) => !each.total)) {
+    told.push({
+      what: `label ${label.id}`,
+      saying: `No message bears the label “${label.name}”`,
+      to: '/setup/labels',
+      act: 'Labels',
+    })
+  }
+  return told.filter((each) => !isAway(each.what, 1))
+})
+</script>
+
+<template>
+  <section v-if="never.length" aria-label="Never opened">
+    <h2>Never opened</h2>
+    <ul>
+      <li v-for="each in never" :key="each.what">
+        <p>
+          <RouterLink class="who" :to="found(each.search)">{{ each.called }}</RouterLink>
+          {{ countSaying(each.messages, 'message') }} since {{ since(each.since) }}
+        </p>
+        <p class="acts thumb-row">
+          <a
+            v-if="each.unsubscribe[0]"
+            class="text-button"
+            :href="each.unsubscribe[0]"
+            target="_blank"
+            rel="noopener noreferrer"
+            >How to stop it</a
+          >
+          <button class="text-button" type="button" @click="makeRule(each)">Make a rule</button>
+          <button class="text-button" type="button" @click="clear(each, { do: { do: 'trash' } })">
+            Trash all {{ each.messages.toLocaleString('en-GB') }}
+          </button>
+          <button class="text-button" type="button" @click="clear(each, { do: { do: 'archive' } })">
+            Archive
+          </button>
+          <button class="text-button" type="button" @click="clear(each, { do: { do: 'read' } })">
+            Mark as read
+          </button>
+          <button
+            class="text-button"
+            type="button"
+            :aria-label="`Not this: ${each.called}`"
+            @click="proposals.turnAway(each.what, each.messages)"
+          >
+            Not this
+          </button>
+        </p>
+      </li>
+    </ul>
+  </section>
+  <section v-if="others.length" aria-label="Worth a look">
+    <h2>Worth a look</h2>
+    <ul>
+      <li v-for="each in others" :key="each.what" class="told">
+        <span>{{ each.saying }}</span>
+        <span class="acts thumb-row">
+          <RouterLink
+            class="text-button"
+            :to="each.to"
+            :aria-label="`${each.act}: ${each.saying}`"
+            >{{ each.act }}</RouterLink
+          >
+          <button
+            class="text-button"
+            type="button"
+            :aria-label="`Not this: ${each.saying}`"
+            @click="proposals.turnAway(each.what, 1)"
+          >
+            Not this
+          </button>
+        </span>
+      </li>
+    </ul>
+  </section>
+</template>
+
+<style scoped>
+section {
+  margin-top: 24px;
+}
+
+h2 {
+  padding-bottom: 6px;
+  border-bottom: 1px solid var(--line);
+  font-size: 13px;
+  font-weight: 600;
+  color: var(--ink-soft);
+}
+
+li {
+  padding: 9px 0;
+  border-bottom: 1px solid var(--line);
+}
+
+p {
+  color: var(--ink-soft);
+}
+
+.who {
+  font-weight: 600;
+  color: var(--ink);
+  text-decoration: none;
+}
+
+.who:hover {
+  text-decoration: underline;
+}
+
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 14px;
+  margin-top: 4px;
+}
+
+.acts a {
+  text-decoration: none;
+}
+
+.told {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 16px;
+  justify-content: space-between;
+}
+
+.told .acts {
+  margin: 0;
+}
+</style>

@@ -1,0 +1,45 @@
+/** Rules that are proposed from what the owner does by hand, and what was turned away. */
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef } from 'vue'
+import { useRouter } from 'vue-router'
+
+import { api, content, type RuleProposal } from '@/api/client'
+
+import { useActs } from './acts'
+import { useWorkbench } from './workbench'
+
+export const useProposals = defineStore('proposals', () => {
+  const router = useRouter()
+  const acts = useActs()
+  const workbench = useWorkbench()
+  const found = shallowRef<readonly RuleProposal[]>([])
+  const away = ref<ReadonlySet<string>>(new Set())
+  const ready = ref(false)
+
+  async function look(signal?: AbortSignal): Promise<void> {
+    const asked = signal ? { signal } : {}
+    found.value = (await content(api.GET('/api/proposals', asked))).proposals
+    ready.value = true
+  }
+
+  const all = computed(() => found.value.filter((each) => !away.value.has(each.what)))
+
+  /** Nothing is made of it without a look at its rehearsal. */
+  async function open(proposal: RuleProposal): Promise<void> {
+    workbench.startFromRule(proposal.rule)
+    await router.push('/rules/new')
+  }
+
+  /** Not told again until there is twice the evidence. */
+  async function turnAway(what: string, evidence: number): Promise<void> {
+    away.value = new Set([...away.value, what])
+    try {
+      await content(api.POST('/api/turned-away', { body: { what, evidence } }))
+    } catch (error) {
+      away.value = new Set([...away.value].filter((each) => each !== what))
+      acts.fail(error)
+    }
+  }
+
+  return { all, away, ready, look, open, turnAway }
+})
