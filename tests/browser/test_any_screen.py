@@ -118,6 +118,25 @@ def history(app: Page) -> None:
     expect(app.get_by_label("Messages of this run")).to_be_visible()
 
 
+def to_begin_with(app: Page) -> None:
+    view(app, "Rules")
+    app.keyboard.press("n")
+    expect(app.get_by_label("Name of the rule")).to_have_value("")
+    app.wait_for_timeout(300)
+    press(app, re.compile("^Proposals and usual rules"))
+    expect(app.get_by_label("To begin with").last).to_contain_text("Usual rules")
+
+
+def insights(app: Page) -> None:
+    view(app, "Insights")
+    expect(app.get_by_label(re.compile("^Bands of mail"))).to_be_visible()
+
+
+def their_tables(app: Page) -> None:
+    app.keyboard.press("t")
+    expect(app.get_by_role("table")).to_have_count(3)
+
+
 def setup(part: str) -> Callable[[Page], None]:
     def show(app: Page) -> None:
         view(app, "Setup")
@@ -132,6 +151,7 @@ PARTS = ["Accounts and aliases", "Labels", "Contacts", "Import and export", "Loo
 STATES = [
     [an_inbox, places, a_message, what_find_offers, several_messages, a_catch_up],
     [the_line, a_rule, what_it_takes, a_rule_with_all_that_can_stand_in_it, versions],
+    [to_begin_with, insights, their_tables],
     [history, *(setup(part) for part in (*PARTS, "Keeping and time"))],
 ]
 
@@ -151,7 +171,7 @@ def broken_rules_of_axe(app: Page) -> list[str]:
     return told
 
 
-@pytest.mark.parametrize("states", STATES, ids=["mail", "rules", "history and setup"])
+@pytest.mark.parametrize("states", STATES, ids=["mail", "rules", "insights", "history and setup"])
 @pytest.mark.parametrize("width", [320, 768, 1280, 1920])
 def test_nothing_leaves_its_place_and_no_rule_of_axe_is_broken(
     app: Page, width: int, states: list[Callable[[Page], None]]
@@ -167,7 +187,7 @@ def test_nothing_leaves_its_place_and_no_rule_of_axe_is_broken(
     assert told == {}
 
 
-@pytest.mark.parametrize("states", STATES, ids=["mail", "rules", "history and setup"])
+@pytest.mark.parametrize("states", STATES, ids=["mail", "rules", "insights", "history and setup"])
 @pytest.mark.parametrize(
     ("size", "spaced"),
     [((320, 200), False), ((2560, 1400), False), ((1280, 800), True), ((390, 844), True)],

@@ -99,7 +99,7 @@ class InsightsOut(Answer):
 
 
 class NeverOpenedOut(Answer):
-    """A sender or a list whose mail was never opened; ``search`` lists it in Find.
+    """A sender or a list whose mail was never opened; ``search`` lists it in Find, ``ids`` are it.
 
     ``what`` names it where it is turned away. ``field`` and ``value`` make a condition of a rule.
     """
@@ -109,7 +109,7 @@ class NeverOpenedOut(Answer):
     field: Literal["list", "from"]
     value: str
     search: str
-    messages: int
+    ids: list[int]
     since: datetime
     unsubscribe: list[str]
 
@@ -175,7 +175,7 @@ def _insights(session: Session, query: InsightsQuery, now: datetime) -> Insights
 
 
 def _never_opened(session: Session, found: NeverOpened) -> NeverOpenedOut:
-    message = next(stored_messages(session, iter([found.newest])), None)
+    message = next(stored_messages(session, iter(found.ids[-1:])), None)
     field: Literal["list", "from"] = "from" if found.list_id is None else "list"
     value = found.list_id or found.sender
     return NeverOpenedOut(
@@ -183,8 +183,8 @@ def _never_opened(session: Session, found: NeverOpened) -> NeverOpenedOut:
         called=found.called or value,
         field=field,
         value=value,
-        search=f'{field}:"{value}"',
-        messages=found.messages,
+        search=f'{field}:"{value}" state:unread',
+        ids=found.ids,
         since=datetime.fromtimestamp(found.since, UTC),
         unsubscribe=[] if message is None else list(unsubscribe_addresses(message)),
     )

@@ -7,6 +7,8 @@ from flask_openapi3.blueprint import APIBlueprint
 from sqlmodel import Session
 
 from mnemic.api.answer import Answer
+from mnemic.api.described import Described
+from mnemic.api.given import Number
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import ProblemDetails
 from mnemic.api.withdrawn import still_asked
@@ -15,7 +17,9 @@ from mnemic.core.proposals.message_set import ids_in
 from mnemic.core.proposals.proposing import Why
 from mnemic.core.rules import Rule
 from mnemic.core.sentence import phrases_of
+from mnemic.jobs.insights.offers import note_offer, offer_after
 from mnemic.jobs.insights.proposals import evidence_for, proposals_for_owner
+from mnemic.jobs.insights.starts import starts_for
 from mnemic.store import Database
 from mnemic.store.engine.reader_cache import remembered
 from mnemic.store.mail.messages import message_row
@@ -81,6 +85,36 @@ def _told(session: Session, proposal: Proposal) -> RuleProposalOut:
     )
 
 
+class StartOut(Answer):
+    """A usual rule, what it is for, and how many messages that are here it takes.
+
+    ``look_in_days``: how often to look into the folder that it files in.
+    """
+
+    title: str
+    rule: Rule
+    takes: int
+    look_in_days: int | None
+
+
+class StartsOut(Answer):
+    """Usual rules, filled in from the mailbox."""
+
+    starts: list[StartOut]
+
+
+class OfferIn(Described):
+    """What was just done."""
+
+    run_id: Number
+
+
+class OfferOut(Answer):
+    """A rule for what was just done by hand with ``did`` messages; null where none is offered."""
+
+    proposal: RuleProposalOut | None
+
+
 def _answer(session: Session) -> RuleProposalsOut:
     found = proposals_for_owner(session, now=datetime.now(UTC), check=still_asked())
     return RuleProposalsOut(proposals=[_told(session, each) for each in found])
@@ -96,5 +130,23 @@ def proposals_blueprint(database: Database) -> APIBlueprint:
     def proposals() -> Response:
         with database.reading() as session:
             return json_body(remembered(session, "proposals", lambda: _answer(session)))
+
+    @blueprint.get("/api/starts", summary="Usual rules", responses={200: StartsOut})
+    def starts() -> Response:
+        with database.reading() as session:
+            found = starts_for(session, now=datetime.now(UTC))
+        return json_body(StartsOut(starts=[StartOut.model_validate(each) for each in found]))
+
+    @blueprint.post(
+        "/api/offers", summary="A rule for what was just done", responses={200: OfferOut}
+    )
+    def offered(body: OfferIn) -> Response:
+        with database.reading() as session:
+            proposal = offer_after(session, body.run_id, now=datetime.now(UTC))
+            told = None if proposal is None else _told(session, proposal)
+        if proposal is not None:
+            with database.writing() as session:
+                note_offer(session, proposal)
+        return json_body(OfferOut(proposal=told))
 
     return blueprint

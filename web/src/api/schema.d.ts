@@ -1001,6 +1001,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Usual rules */
+        get: operations["proposals_starts_api_starts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A rule for what was just done */
+        post: operations["proposals_offered_api_offers_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/events": {
         parameters: {
             query?: never;
@@ -3493,7 +3527,7 @@ export interface components {
         };
         /**
          * NeverOpenedOut
-         * @description A sender or a list whose mail was never opened; ``search`` lists it in Find.
+         * @description A sender or a list whose mail was never opened; ``search`` lists it in Find, ``ids`` are it.
          *
          *     ``what`` names it where it is turned away. ``field`` and ``value`` make a condition of a rule.
          */
@@ -3511,8 +3545,8 @@ export interface components {
             value: string;
             /** Search */
             search: string;
-            /** Messages */
-            messages: number;
+            /** Ids */
+            ids: number[];
             /**
              * Since
              * Format: date-time
@@ -3586,6 +3620,44 @@ export interface components {
             text: string;
             /** Strong */
             strong: boolean;
+        };
+        /**
+         * StartsOut
+         * @description Usual rules, filled in from the mailbox.
+         */
+        StartsOut: {
+            /** Starts */
+            starts: components["schemas"]["StartOut"][];
+        };
+        /**
+         * StartOut
+         * @description A usual rule, what it is for, and how many messages that are here it takes.
+         *
+         *     ``look_in_days``: how often to look into the folder that it files in.
+         */
+        StartOut: {
+            /** Title */
+            title: string;
+            rule: components["schemas"]["Rule"];
+            /** Takes */
+            takes: number;
+            /** Look In Days */
+            look_in_days: number | null;
+        };
+        /**
+         * OfferOut
+         * @description A rule for what was just done by hand with ``did`` messages; null where none is offered.
+         */
+        OfferOut: {
+            proposal: components["schemas"]["RuleProposalOut"] | null;
+        };
+        /**
+         * OfferIn
+         * @description What was just done.
+         */
+        OfferIn: {
+            /** Run Id */
+            run_id: number;
         };
         /**
          * Event
@@ -6310,6 +6382,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RuleProposalsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    proposals_starts_api_starts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    proposals_offered_api_offers_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfferIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferOut"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -20,7 +20,7 @@ const MAIL = {
 } as unknown as Insights
 
 describe('the shape of the flow', () => {
-  const shape = flowShape(MAIL, 100, 400)
+  const shape = flowShape(MAIL, 100, 400, 22)
 
   it('is as high as its mail', () => {
     const [machine, people] = shape.sources

@@ -29,27 +29,24 @@ export interface FlowShape {
 /** What all mail is high, without the gaps. */
 const BODY = 340
 
-/** A name needs so much room, whatever its block is high. */
-const ROOM = 22
-
 const GAP = 6
 const THIN = 1.5
 
 /** Blocks from top to bottom, each as high as its mail, with room for its name. */
-function stacked(ends: readonly End[], scale: number): Block[] {
+function stacked(ends: readonly End[], scale: number, least: number): Block[] {
   let top = 0
   return ends.map((end) => {
     const height = Math.max(THIN, end.messages * scale)
-    const room = Math.max(ROOM, height)
+    const room = Math.max(least, height)
     const block = { end, y: top + (room - height) / 2, height, middle: top + room / 2 }
     top += room + GAP
     return block
   })
 }
 
-function bottom(blocks: readonly Block[]): number {
+function bottom(blocks: readonly Block[], least: number): number {
   const last = blocks.at(-1)
-  return last ? Math.max(last.y + last.height, last.middle + ROOM / 2) : 0
+  return last ? Math.max(last.y + last.height, last.middle + least / 2) : 0
 }
 
 function lowered(blocks: readonly Block[], by: number): Block[] {
@@ -65,12 +62,15 @@ function ribbon(from: number, to: number, thick: number, left: number, right: nu
   )
 }
 
-export function flowShape(mail: Insights, left: number, right: number): FlowShape {
+/** `room` is what a name needs, whatever its block is high. */
+export function flowShape(mail: Insights, left: number, right: number, room: number): FlowShape {
   const scale = BODY / Math.max(1, mail.messages)
-  const [one, other] = [stacked(mail.sources, scale), stacked(mail.places, scale)]
-  const height = Math.max(bottom(one), bottom(other))
-  const sources = lowered(one, (height - bottom(one)) / 2)
-  const places = lowered(other, (height - bottom(other)) / 2)
+  const one = stacked(mail.sources, scale, room)
+  const other = stacked(mail.places, scale, room)
+  const ends = [bottom(one, room), bottom(other, room)] as const
+  const height = Math.max(...ends)
+  const sources = lowered(one, (height - ends[0]) / 2)
+  const places = lowered(other, (height - ends[1]) / 2)
   const began = sources.map((block) => block.y)
   const ended = places.map((block) => block.y)
   const ribbons = mail.bands.map((band) => {

@@ -59,6 +59,8 @@ export interface Draft {
   more: Action[]
   stop: boolean
   pins: Pin[]
+  /** How often to look into the folder that it files in, set once it is saved. */
+  lookIn?: number
   /** What people call an address or a list, where the rule began with a fact that knew it. */
   called?: Record<string, string>
 }

@@ -4,7 +4,14 @@ import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
 
 import { changeBody } from '@/api/bodies'
-import { api, content, RefusedError, type AskedAct, type Which } from '@/api/client'
+import {
+  api,
+  content,
+  RefusedError,
+  type AskedAct,
+  type RuleProposal,
+  type Which,
+} from '@/api/client'
 import { isRefused } from '@/api/problems'
 import { countSaying } from '@/rules/sayings'
 
@@ -18,6 +25,8 @@ export interface Notice {
   /** It was an undo itself: to take it back is to do it again, and not for the undo key. */
   undid?: boolean
   failed?: boolean
+  /** A rule for what was just done by hand again. */
+  offer?: { saying: string; proposal: RuleProposal }
 }
 
 export type Act = AskedAct
@@ -97,6 +106,20 @@ export const useActs = defineStore('acts', () => {
     }
   }
 
+  /** Quietly, beside what was done: a rule for it, where it was done by hand again and again. */
+  async function offerAfter(runId: number, what: Act): Promise<void> {
+    if (!('do' in what)) return
+    try {
+      const body = { run_id: runId }
+      const { proposal } = await content(api.POST('/api/offers', { body }))
+      if (!proposal || notice.value?.runId !== runId) return
+      const saying = `You have done this with ${proposal.did.toLocaleString('en-GB')} of ${proposal.of.toLocaleString('en-GB')} such messages`
+      tell({ ...notice.value, offer: { saying, proposal } })
+    } catch {
+      // nothing is offered then; what was done is done
+    }
+  }
+
   async function act(which: Which, what: Act): Promise<boolean> {
     let went = false
     const fine = await attempt(async () => {
@@ -105,9 +128,9 @@ export const useActs = defineStore('acts', () => {
       )
       went = done !== undefined
       if (!done) return undefined
-      return done.run_id === null
-        ? { saying: done.saying }
-        : { saying: done.saying, runId: done.run_id }
+      if (done.run_id === null) return { saying: done.saying }
+      void offerAfter(done.run_id, what)
+      return { saying: done.saying, runId: done.run_id }
     })
     return fine && went
   }

@@ -8,6 +8,9 @@ import { api, content, type RuleProposal } from '@/api/client'
 import { useActs } from './acts'
 import { useWorkbench } from './workbench'
 
+/** Mail that waits is looked into every two weeks. */
+const LOOK_IN = 14
+
 export const useProposals = defineStore('proposals', () => {
   const router = useRouter()
   const acts = useActs()
@@ -26,7 +29,8 @@ export const useProposals = defineStore('proposals', () => {
 
   /** Nothing is made of it without a look at its rehearsal. */
   async function open(proposal: RuleProposal): Promise<void> {
-    workbench.startFromRule(proposal.rule)
+    const lookIn = proposal.why === 'waits' ? LOOK_IN : undefined
+    workbench.startFromRule(proposal.rule, { lookIn })
     await router.push('/rules/new')
   }
 

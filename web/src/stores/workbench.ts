@@ -48,6 +48,12 @@ function told(draft: Draft): string {
   return JSON.stringify([ruleOf(draft) ?? null, draft.pins])
 }
 
+/** How a proposed rule begins: whether its name was chosen, and how often to look into its folder. */
+interface Beginning {
+  named?: boolean
+  lookIn?: number | undefined
+}
+
 function without(all: Record<string, PutAway>, key: string): Record<string, PutAway> {
   return Object.fromEntries(Object.entries(all).filter(([each]) => each !== key))
 }
@@ -153,9 +159,19 @@ export const useWorkbench = defineStore('workbench', () => {
   }
 
   /** A new rule that was proposed: nothing of it is saved yet. */
-  function startFromRule(rule: Rule): void {
+  function startFromRule(rule: Rule, { named = false, lookIn }: Beginning = {}): void {
     startFrom(rule.when, rule.unless)
-    draft.value = { ...draftOf(rule), named: false }
+    draft.value = { ...draftOf(rule), named, ...(lookIn ? { lookIn } : {}) }
+  }
+
+  /** The folder that a new rule files in is looked into as often as was proposed. */
+  async function setLookIn(folder: string, days: number): Promise<void> {
+    const like = folder.toLowerCase()
+    const found = mailbox.folders.find((each) => each.path.toLowerCase() === like)
+    if (!found || found.look_in_days !== null) return
+    const params = { path: { id: found.id } }
+    await content(api.PUT('/api/folders/{id}/look-in', { params, body: { days } }))
+    await mailbox.refresh()
   }
 
   const aside = computed(() => putAway.value[ASIDE] !== undefined)
@@ -219,6 +235,8 @@ export const useWorkbench = defineStore('workbench', () => {
     const rule = ruleOf(draft.value)
     if (complaints.value.length > 0 || !rule) return undefined
     busy.value = true
+    const { folder, lookIn } = draft.value
+    const looks = lookIn && folder ? { folder, days: lookIn } : undefined
     try {
       const done = await asked(ask, (anyway) => send(rule, draft.value.pins, anyway))
       const stored = done?.rules[0]
@@ -227,6 +245,7 @@ export const useWorkbench = defineStore('workbench', () => {
       ruleId.value = undefined // take up what the server made of it
       open(stored)
       await mailbox.refresh()
+      if (looks) await setLookIn(looks.folder, looks.days)
       return done
     } catch (error) {
       if (!(error instanceof RefusedError)) throw error

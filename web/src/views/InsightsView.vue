@@ -268,6 +268,10 @@ h2 {
   color: var(--ink-soft);
 }
 
+.insights :deep(td a) {
+  color: var(--spruce);
+}
+
 .hint {
   padding: 10px 0;
   color: var(--ink-soft);

@@ -4,6 +4,7 @@ import { useRoute, useRouter } from 'vue-router'
 
 import CatchUpPane from '@/components/rules/CatchUpPane.vue'
 import CountsBar from '@/components/rules/CountsBar.vue'
+import StartsPart from '@/components/rules/StartsPart.vue'
 import RehearsalPane from '@/components/rules/RehearsalPane.vue'
 import RuleEditor from '@/components/rules/RuleEditor.vue'
 import RuleLine from '@/components/rules/RuleLine.vue'
@@ -108,8 +109,11 @@ function showVersions(): void {
 /** The line is there at once; the rule beside it is made in the next frames. */
 const frames = useFrames(1)
 
+/** A new rule of which nothing is said yet: it is helped to begin. */
+const begins = computed(() => !stored.value && !workbench.changed)
 const sheetTitle = computed(() => {
   if (catchUp.value.length) return 'Catch-up'
+  if (begins.value) return 'To begin with'
   return versions.value && stored.value ? 'Earlier versions' : 'Rehearsal'
 })
 </script>
@@ -135,7 +139,13 @@ const sheetTitle = computed(() => {
       @catch-up="chooseCatchUp(stored ? [stored.id] : [])"
     />
     <div v-else class="coming"></div>
-    <CountsBar v-if="narrow" :rehearsal="rehearsal" :running="running" @open="sheetOpen = true" />
+    <CountsBar
+      v-if="narrow"
+      :rehearsal="rehearsal"
+      :running="running"
+      :begins="begins"
+      @open="sheetOpen = true"
+    />
     <AsidePane v-model="sheetOpen" :title="sheetTitle" from="below">
       <CatchUpPane
         v-if="catchUp.length"
@@ -144,6 +154,7 @@ const sheetTitle = computed(() => {
         @close="catchUp = []"
       />
       <VersionsPane v-else-if="versions && stored" :id="stored.id" @close="versions = false" />
+      <StartsPart v-else-if="begins" />
       <RehearsalPane
         v-else
         :rehearsal="rehearsal"

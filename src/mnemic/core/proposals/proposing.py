@@ -10,12 +10,20 @@ from mnemic.core.bounds import MOST_NAME
 from mnemic.core.fields import BaseCondition
 from mnemic.core.proposals.certainty import lower_bound
 from mnemic.core.proposals.habits import Habit
-from mnemic.core.proposals.learning import Learnt, LearntMail, learn
+from mnemic.core.proposals.learning import LearntMail, learn
 from mnemic.core.proposals.message_set import MessageSet
 from mnemic.core.rules import AllGroup, AnyTest, Rule
 from mnemic.core.sentence import sentence_of
 
-__all__ = ["Proposal", "StandingRule", "Why", "propose", "proposed_rule", "surest_first"]
+__all__ = [
+    "Proposal",
+    "StandingRule",
+    "Why",
+    "is_contradicted",
+    "propose",
+    "proposed_rule",
+    "surest_first",
+]
 
 Why: TypeAlias = Literal["by hand", "waits"]
 
@@ -81,14 +89,14 @@ def proposed_rule(conditions: Sequence[BaseCondition], action: Action) -> Rule:
     return Rule(name=_name(conditions), when=when, then=(action,))
 
 
-def _is_contradicted(action: Action, learnt: Learnt, line: Sequence[StandingRule]) -> bool:
+def is_contradicted(action: Action, taken: MessageSet, line: Sequence[StandingRule]) -> bool:
     """Whether a rule does this already with that mail, or sets the same slot otherwise."""
     if action.claim is None:
         return False
-    most = learnt.taken.bit_count() * _CONTRADICTS
+    most = taken.bit_count() * _CONTRADICTS
     return any(
         any(each.claim == action.claim for each in standing.rule.then)
-        and (standing.taken & learnt.taken).bit_count() > most
+        and (standing.taken & taken).bit_count() > most
         for standing in line
     )
 
@@ -113,5 +121,5 @@ def propose(
         )
         for habit in habits
         for learnt in learn(habit, mail, check)
-        if not _is_contradicted(habit.action, learnt, line)
+        if not is_contradicted(habit.action, learnt.taken, line)
     )

@@ -9,6 +9,7 @@ from mnemic.core.proposals.message_set import MessageSet
 from mnemic.core.proposals.proposing import (
     Proposal,
     StandingRule,
+    is_contradicted,
     proposed_rule,
     surest_first,
 )
@@ -61,15 +62,6 @@ def propose_for_waiting(
         told |= group.inbox
         action = FileAction(do="file", folder=group.folder)
         rule = proposed_rule([group.condition], action)
-        if not _places(group.taken, line):
+        if not is_contradicted(action, group.taken, line):
             proposals.append(Proposal(rule, "waits", group.taken, group.inbox, group.soon))
     return surest_first(proposals)
-
-
-def _places(taken: MessageSet, line: Sequence[StandingRule]) -> bool:
-    """Whether a rule places more than half of the mail already."""
-    return any(
-        any(action.slot == "place" for action in standing.rule.then)
-        and (standing.taken & taken).bit_count() * 2 > taken.bit_count()
-        for standing in line
-    )

@@ -13,14 +13,18 @@ const router = useRouter()
 
 const box = ref<HTMLElement>()
 const { width } = useElementSize(box)
-/** Room for the names on either side. */
-const names = computed(() => Math.round(Math.min(190, Math.max(92, width.value * 0.26))))
+/** Room for the names on either side; where it is small they stand on two lines. */
+const SMALL = 560
+const small = computed(() => width.value < SMALL)
+const names = computed(() => Math.round(Math.min(190, width.value * (small.value ? 0.36 : 0.26))))
+const room = computed(() => (small.value ? 44 : 22))
 const BLOCK = 6
 const shape = computed(() =>
   flowShape(
     props.mail,
     names.value + BLOCK,
     Math.max(names.value + 40, width.value - names.value - BLOCK),
+    room.value,
   ),
 )
 
@@ -101,8 +105,13 @@ function step(by: number): void {
         class="name from"
         :to="found(block.end.search)"
         :title="block.end.name"
-        :style="{ top: `${block.middle - 10}px`, width: `${names - 8}px` }"
-        ><span class="one-line">{{ block.end.name }}</span>
+        :class="{ small }"
+        :style="{
+          top: `${block.middle - room / 2}px`,
+          width: `${names - 8}px`,
+          height: `${room}px`,
+        }"
+        ><span :class="{ 'one-line': !small }">{{ block.end.name }}</span>
         <b>{{ block.end.messages.toLocaleString('en-GB') }}</b></RouterLink
       >
       <RouterLink
@@ -111,8 +120,13 @@ function step(by: number): void {
         class="name to"
         :to="found(block.end.search)"
         :title="block.end.name"
-        :style="{ top: `${block.middle - 10}px`, width: `${names - 8}px` }"
-        ><span class="one-line">{{ block.end.name }}</span>
+        :class="{ small }"
+        :style="{
+          top: `${block.middle - room / 2}px`,
+          width: `${names - 8}px`,
+          height: `${room}px`,
+        }"
+        ><span :class="{ 'one-line': !small }">{{ block.end.name }}</span>
         <b>{{ block.end.messages.toLocaleString('en-GB') }}</b></RouterLink
       >
     </div>
@@ -166,12 +180,18 @@ a:focus-visible path {
   position: absolute;
   display: flex;
   gap: 6px;
-  min-height: 20px;
+  align-items: center;
   color: var(--ink);
   text-decoration: none;
 }
 
-.name:hover .one-line {
+.name.small {
+  font-size: 13px;
+  line-height: 16px;
+  overflow-wrap: anywhere;
+}
+
+.name:hover span {
   text-decoration: underline;
 }
 

@@ -54,11 +54,6 @@ h2 {
   color: var(--ink-soft);
 }
 
-.table {
-  max-height: 420px;
-  overflow: auto;
-}
-
 .table :deep(table) {
   border-collapse: collapse;
 }
@@ -69,6 +64,19 @@ h2 {
   border-bottom: 1px solid var(--line-soft);
   text-align: left;
   vertical-align: top;
+  overflow-wrap: anywhere;
+}
+
+.table :deep(th) {
+  overflow-wrap: normal;
+}
+
+@media (max-width: 699px) {
+  .table :deep(th),
+  .table :deep(td) {
+    padding-right: 8px;
+    font-size: 13px;
+  }
 }
 
 .table :deep(.number) {

@@ -59,6 +59,10 @@ p {
   color: var(--ink-soft);
 }
 
+a {
+  color: var(--spruce);
+}
+
 .sentence {
   margin-bottom: 4px;
   font: italic 16px/22px var(--type-mail);

@@ -27,7 +27,7 @@ function isAway(what: string, evidence: number): boolean {
 }
 
 const never = computed(() =>
-  props.look.never_opened.filter((each) => !isAway(each.what, each.messages)),
+  props.look.never_opened.filter((each) => !isAway(each.what, each.ids.length)),
 )
 function found(search: string): string {
   return `/mail/find?find=${encodeURIComponent(search)}`
@@ -46,7 +46,7 @@ async function makeRule(each: NeverOpened): Promise<void> {
   await router.push('/rules/new')
 }
 function clear(each: NeverOpened, what: AskedAct): void {
-  void acts.act({ find: each.search }, what)
+  void acts.act({ ids: each.ids }, what)
 }
 
 interface Told {
@@ -110,7 +110,7 @@ const others = computed(() => {
       <li v-for="each in never" :key="each.what">
         <p>
           <RouterLink class="who" :to="found(each.search)">{{ each.called }}</RouterLink>
-          {{ countSaying(each.messages, 'message') }} since {{ since(each.since) }}
+          {{ countSaying(each.ids.length, 'message') }} since {{ since(each.since) }}
         </p>
         <p class="acts thumb-row">
           <a
@@ -123,7 +123,7 @@ const others = computed(() => {
           >
           <button class="text-button" type="button" @click="makeRule(each)">Make a rule</button>
           <button class="text-button" type="button" @click="clear(each, { do: { do: 'trash' } })">
-            Trash all {{ each.messages.toLocaleString('en-GB') }}
+            Trash all {{ each.ids.length.toLocaleString('en-GB') }}
           </button>
           <button class="text-button" type="button" @click="clear(each, { do: { do: 'archive' } })">
             Archive
@@ -135,7 +135,7 @@ const others = computed(() => {
             class="text-button"
             type="button"
             :aria-label="`Not this: ${each.called}`"
-            @click="proposals.turnAway(each.what, each.messages)"
+            @click="proposals.turnAway(each.what, each.ids.length)"
           >
             Not this
           </button>

@@ -5,7 +5,12 @@ import { computed } from 'vue'
 import type { Rehearsal } from '@/api/client'
 import { foundSaying } from '@/rules/sayings'
 
-const props = defineProps<{ rehearsal: Rehearsal | undefined; running: boolean }>()
+const props = defineProps<{
+  rehearsal: Rehearsal | undefined
+  running: boolean
+  /** Nothing is said of the rule yet: here is the way to what it may begin with. */
+  begins: boolean
+}>()
 const emit = defineEmits<{ open: [] }>()
 
 const counts = computed(() => {
@@ -21,12 +26,14 @@ const counts = computed(() => {
 
 <template>
   <button class="counts" type="button" aria-haspopup="dialog" @click="emit('open')">
-    <span class="visually-hidden">Rehearsal: </span>
+    <span v-if="!begins" class="visually-hidden">Rehearsal: </span>
     <span v-for="each in counts" :key="each.name">
       {{ each.name }} <b :data-testid="`${each.name}-at-foot`">{{ each.count }}</b>
     </span>
-    <span v-if="!counts.length">{{ running ? 'Trying it…' : 'Nothing to try yet' }}</span>
-    <span class="way" aria-hidden="true">Rehearsal ▴</span>
+    <span v-if="!counts.length">{{
+      begins ? 'Proposals and usual rules' : running ? 'Trying it…' : 'Nothing to try yet'
+    }}</span>
+    <span class="way" aria-hidden="true">{{ begins ? 'To begin with' : 'Rehearsal' }} ▴</span>
   </button>
 </template>
 

@@ -1,7 +1,21 @@
 <script setup lang="ts">
+import { computed } from 'vue'
+
+import type { RuleProposal } from '@/api/client'
 import { useActs } from '@/stores/acts'
+import { useProposals } from '@/stores/proposals'
 
 const acts = useActs()
+const proposals = useProposals()
+
+const said = computed(() => {
+  const now = acts.notice
+  return now?.offer ? `${now.saying}. ${now.offer.saying}.` : (now?.saying ?? '')
+})
+async function makeRule(proposal: RuleProposal): Promise<void> {
+  acts.dismiss()
+  await proposals.open(proposal)
+}
 </script>
 
 <template>
@@ -16,7 +30,7 @@ const acts = useActs()
       @pointerenter="acts.hold"
       @pointerleave="acts.release"
     >
-      <span class="one-line" :title="acts.notice.saying">{{ acts.notice.saying }}</span>
+      <span class="one-line" :title="said">{{ said }}</span>
       <button
         v-if="acts.notice.runId !== undefined"
         class="text-button"
@@ -25,6 +39,15 @@ const acts = useActs()
         @click="acts.undo(acts.notice.runId)"
       >
         {{ acts.notice.undid ? 'Do it again' : 'Undo' }}
+      </button>
+      <button
+        v-if="acts.notice.offer"
+        class="text-button"
+        type="button"
+        :title="acts.notice.offer.saying"
+        @click="makeRule(acts.notice.offer.proposal)"
+      >
+        Make a rule?
       </button>
       <button class="text-button" type="button" aria-label="Close this note" @click="acts.dismiss">
         ×
