@@ -201,7 +201,15 @@ def understood(text: str, preferences: Preferences) -> Search:
 
 
 #: Columns that lists don't show.
-_INNER = {"digest", "message_id", "received_at", "placed_at", "kind_reason", "list_id"}
+_INNER = {
+    "attachment_types",
+    "digest",
+    "kind_reason",
+    "list_id",
+    "message_id",
+    "placed_at",
+    "received_at",
+}
 
 
 def _moment(seconds: int | None) -> datetime | None:

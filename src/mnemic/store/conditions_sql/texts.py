@@ -10,6 +10,7 @@ from mnemic.core.fields.mailing_list import ListCondition
 from mnemic.core.fields.text_condition import TextTestCondition
 from mnemic.core.fields.texts import TextCondition
 from mnemic.store.conditions_sql.answer import Answer, Asking, Source, named
+from mnemic.store.mail.attachment_types import types_unknown
 from mnemic.store.mail.trigrams import trigram_query
 
 __all__ = ["attachment", "attachment_type", "header", "held_in", "mailing_list", "text"]
@@ -59,9 +60,15 @@ def attachment(condition: AttachmentCondition, asking: Asking) -> Answer:
 
 
 def attachment_type(condition: AttachmentTypeCondition, asking: Asking) -> Answer:
-    """The messages with attachments are candidates."""
-    del condition, asking
-    return Answer("m.attachments > 0", to_parse="octets")
+    """The messages with attachments are candidates; their types stand beside them, as written."""
+    if types_unknown(asking.session):
+        return Answer("m.attachments > 0", to_parse="octets")
+    find, form = condition.find, condition.form
+
+    def passes(types: tuple[Any, ...]) -> bool:
+        return any(find(form(each)) is not None for each in types[0].split("\n"))
+
+    return Answer("m.attachments > 0", looks_at=("m.attachment_types",), passes=passes)
 
 
 def header(condition: NamedHeaderCondition, asking: Asking) -> Answer:

@@ -136,6 +136,11 @@ class MessageRow(SQLModel, table=True):
     __table_args__ = (
         Index("message_in_folder", "folder_id", "received_at", "id"),
         Index("message_unseen", "folder_id", sqlite_where=text("seen = 0")),
+        Index(
+            "message_types_unknown",
+            "id",
+            sqlite_where=text("attachments > 0 AND attachment_types IS NULL"),
+        ),
     )
 
     id: int | None = Field(default=None, primary_key=True)
@@ -148,6 +153,7 @@ class MessageRow(SQLModel, table=True):
     received_at: int = Field(index=True)
     size: int  # octets as transmitted
     attachments: int = 0
+    attachment_types: str | None = None  # their media types, one a line; None: nobody looked yet
     kind: str = "personal"
     kind_reason: str = ""
     list_id: str | None = None

@@ -8,6 +8,7 @@ from mnemic.core import ParsedMessage
 from mnemic.core.addresses import Address
 from mnemic.store.engine.packing import pack, pack_text
 from mnemic.store.mail.addresses import message_addresses
+from mnemic.store.mail.attachment_types import types_of
 from mnemic.store.mail.folded import folded_values
 
 __all__ = ["MessageContent", "content_of", "digest_of"]
@@ -57,6 +58,7 @@ def _columns(message: ParsedMessage) -> dict[str, Any]:
         "preview": _preview(message.body),
         "size": message.size,
         "attachments": len(message.attachments),
+        "attachment_types": types_of(message),
         "kind": message.kind.name,
         "kind_reason": message.kind.reason,
         "list_id": message.list_id if message.list_id else None,
