@@ -106,13 +106,13 @@ class MadeMail:
         self._of = {trait.condition: set_of(found) for trait, found in having.items()}
         self.all = set_of(self._traits)
 
-    def holding(self, condition: BaseCondition) -> MessageSet:
-        return self._of.get(condition, 0)
+    def holding(self, conditions: Sequence[BaseCondition]) -> list[MessageSet]:
+        return [self._of.get(condition, 0) for condition in conditions]
 
     def taken(self, conditions: Sequence[BaseCondition]) -> MessageSet:
         taken = self.all
-        for condition in conditions:
-            taken &= self.holding(condition)
+        for held in self.holding(conditions):
+            taken &= held
         return taken
 
     def since_first_of(self, messages: MessageSet) -> MessageSet:
@@ -150,7 +150,7 @@ def policy_of(rng: random.Random, mail: MadeMail) -> list[PolicyRule]:
             traits = sorted(mail.traits([message])[message])
             conditions = tuple(t.condition for t in rng.sample(traits, count) if t.condition)
             taken = mail.taken(conditions)
-            alone = [mail.holding(each).bit_count() for each in conditions]
+            alone = [held.bit_count() for held in mail.holding(conditions)]
             telling = count == 1 or taken.bit_count() < 0.7 * min(alone)
             apart = (taken & told).bit_count() * 20 < taken.bit_count()
             if 24 <= taken.bit_count() <= 300 and telling and apart:

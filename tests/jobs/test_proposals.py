@@ -234,3 +234,36 @@ def _is_done(message: StoredMessage, do: str) -> bool:
         "read": bool(state.seen),
     }
     return done[do]
+
+
+def machine(number: int, kind: str, sender: str) -> bytes:
+    head = {"list": "List-Id: <bells.example>\n", "machine": "Auto-Submitted: auto-generated\n"}
+    return f"From: {sender}\nTo: me@trust.example\nSubject: {number}\n{head.get(kind, '')}\nhi".encode()
+
+
+@pytest.mark.parametrize(
+    ("kind", "many", "read", "proposed"),
+    [
+        ("list", 30, 0, ["Bells"]),
+        ("list", 29, 0, []),  # not many in 30 days
+        ("list", 30, 6, ["Bells"]),  # 24 of 30 unread after 14 days
+        ("list", 30, 7, []),
+        ("machine", 30, 0, ["Bells.example"]),  # of several machines of one domain
+        ("person", 30, 0, []),  # of several people of one domain
+    ],
+)
+def test_large_groups_that_wait_in_the_inbox_are_proposed_a_folder(
+    database: Database, kind: str, many: int, read: int, proposed: list[str]
+) -> None:
+    with database.writing() as session:
+        for number in range(many):
+            octets = machine(number, kind, f"p{number % 3}@bells.example")
+            take_in(session, parse_message(octets), received=NOW)
+        if read:
+            do(session, list(range(1, read + 1)), at=AT + DAY, do="read")
+        found = proposals_for_owner(session, now=NOW + timedelta(days=29))
+        told = [each.rule.then[0].model_dump()["folder"] for each in found if each.why == "waits"]
+        assert told == proposed
+        for each in found:
+            counts = (each.did.bit_count(), each.of.bit_count(), each.taken.bit_count())
+            assert counts == (read, many, many)

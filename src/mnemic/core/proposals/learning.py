@@ -8,7 +8,7 @@ one that takes all of it.
 """
 
 from collections import defaultdict
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 from math import log2
@@ -22,7 +22,7 @@ from mnemic.core.proposals.message_set import MessageSet, ids_in
 from mnemic.core.proposals.traits import Trait
 from mnemic.core.sentence import condition_saying
 
-__all__ = ["SUREST", "Learnt", "LearntMail", "learn"]
+__all__ = ["SUREST", "Learnt", "LearntMail", "learn", "make_ready"]
 
 #: A condition is proposed from this lower bound on.
 SUREST = 0.6
@@ -46,8 +46,8 @@ _MOST_RULES = 6
 class LearntMail(Protocol):
     """What is asked of the mail."""
 
-    def holding(self, condition: BaseCondition) -> MessageSet:
-        """The messages for which a condition holds, erased ones left out."""
+    def holding(self, conditions: Sequence[BaseCondition]) -> list[MessageSet]:
+        """For each condition the messages for which it holds, erased ones left out."""
 
     def since_first_of(self, messages: MessageSet) -> MessageSet:
         """The messages received since the earliest of these, it included."""
@@ -122,42 +122,84 @@ def _telling(by_message: dict[int, frozenset[Trait]]) -> list[Trait]:
     return kept[:_MOST_TRAITS]
 
 
+class _Weighing:
+    """Weighs conditions by the length of the description, in bits, of what was done.
+
+    Of the mail that is ``open``, it was done with what is ``left``.
+    """
+
+    def __init__(self, left: MessageSet, open_: MessageSet, traits: int) -> None:
+        self._left, self._open = left, open_
+        self._sizes = open_.bit_count(), left.bit_count()
+        self._naming = log2(max(2, traits))
+        self._least = _description(*self._sizes)  # of no rule at all
+        self._sure: list[tuple[float, tuple[int, int, str], Learnt]] = []
+
+    def _cost(self, learnt: Learnt) -> float:
+        taken = learnt.taken & self._open
+        size, marked = taken.bit_count(), (taken & self._left).bit_count()
+        rest, others = self._sizes[0] - size, self._sizes[1] - marked
+        said = len(learnt.conditions) * self._naming
+        return said + _description(size, marked) + _description(rest, others)
+
+    def may_be_better(self, done: int) -> bool:
+        """Whether two conditions may be the best that together take so many of those done."""
+        others = max(0, self._sizes[1] - done)
+        rest = _description(max(0, self._sizes[0] - done), others)
+        return lower_bound(done, done) >= SUREST and 2 * self._naming + rest < self._least
+
+    def add(self, learnt: Learnt) -> None:
+        """Weigh conditions that are sure."""
+        cost = self._cost(learnt)
+        if cost < _description(*self._sizes):
+            self._sure.append((cost, learnt.length, learnt))
+            self._least = min(self._least, cost)
+
+    def best(self) -> Learnt | None:
+        """The shortest to say of those that take the same mail as what weighs least."""
+        if not self._sure:
+            return None
+        _, _, best = min(self._sure, key=itemgetter(0, 1))
+        alike = ((length, each) for _, length, each in self._sure if _same(each, best))
+        return min(alike, key=itemgetter(0))[1]
+
+
 class _Search:
     """Looks for the conditions of one habit."""
 
     def __init__(self, habit: Habit, mail: LearntMail, check: Callable[[], None]) -> None:
         self._habit, self._mail, self._check = habit, mail, check
         self._chances = mail.since_first_of(habit.did)
+        self._own = list(ids_in(habit.did))
 
     def _learnt(self, conditions: tuple[BaseCondition, ...], taken: MessageSet) -> Learnt:
         return Learnt(conditions, taken, taken & self._chances, taken & self._habit.did)
 
     def _singles(self, left: MessageSet) -> list[Learnt]:
         singles: dict[MessageSet, Learnt] = {}
-        for trait in _telling(self._mail.traits(_spread(left))):
-            self._check()
-            condition = trait.condition
-            if condition is None:
-                continue
-            single = self._learnt((condition,), self._mail.holding(condition))
+        traits = _telling(self._mail.traits(_spread(left)))
+        self._check()
+        conditions = [each for each in (trait.condition for trait in traits) if each is not None]
+        for condition, taken in zip(conditions, self._mail.holding(conditions), strict=True):
+            single = self._learnt((condition,), taken)
             known = singles.get(single.taken)
             if known is None or single.length < known.length:
                 singles[single.taken] = single
         return sorted(singles.values(), key=lambda each: -(each.did & left).bit_count())
 
-    def _pairs(self, singles: Sequence[Learnt]) -> Iterator[Learnt]:
-        for one, other in combinations(singles[:_MOST_PAIRED], 2):
+    def _pairs(self, singles: Sequence[Learnt], worth: Callable[[int], bool]) -> Iterator[Learnt]:
+        """Two of them together, where what they have in common may be ``worth`` it."""
+        few = [(each, self._few(each.did)) for each in singles[:_MOST_PAIRED]]
+        for (one, mine), (other, theirs) in combinations(few, 2):
+            if not worth((mine & theirs).bit_count()):
+                continue
             taken = one.taken & other.taken
             if taken not in (one.taken, other.taken):
                 yield self._learnt((*one.conditions, *other.conditions), taken)
 
-    def _cost(self, learnt: Learnt, left: MessageSet, open_: MessageSet, traits: int) -> float:
-        """The length of the description, in bits, of what was done with the mail still open."""
-        taken = learnt.taken & open_
-        size, marked = taken.bit_count(), (taken & left).bit_count()
-        rest, others = open_.bit_count() - size, left.bit_count() - marked
-        said = len(learnt.conditions) * log2(max(2, traits))
-        return said + _description(size, marked) + _description(rest, others)
+    def _few(self, messages: MessageSet) -> int:
+        """Messages of the habit by their places in it: few bits, where all mail has many."""
+        return sum(1 << at for at, key in enumerate(self._own) if messages >> key & 1)
 
     def _is_sure(self, learnt: Learnt) -> bool:
         return learnt.bound >= SUREST and self._habit.is_one_with(learnt.taken)
@@ -165,16 +207,13 @@ class _Search:
     def best(self, left: MessageSet, open_: MessageSet) -> Learnt | None:
         """What tells best the messages that are left, of those that are open."""
         singles = self._singles(left)
-        sure = [each for each in (*singles, *self._pairs(singles)) if self._is_sure(each)]
-        if not sure:
-            return None
-        costs = [self._cost(each, left, open_, len(singles)) for each in sure]
-        cost, _, best = min(
-            zip(costs, [each.length for each in sure], sure, strict=True), key=itemgetter(0, 1)
-        )
-        if cost >= _description(open_.bit_count(), left.bit_count()):
-            return None
-        return min((each for each in sure if _same(each, best)), key=lambda each: each.length)
+        weighing = _Weighing(left, open_, len(singles))
+        for single in filter(self._is_sure, singles):
+            weighing.add(single)
+        for pair in self._pairs(singles, weighing.may_be_better):
+            if self._is_sure(pair):
+                weighing.add(pair)
+        return weighing.best()
 
     def rules(self) -> Iterator[Learnt]:
         """One after the other, each for what the ones before it leave."""
@@ -198,3 +237,14 @@ def learn(habit: Habit, mail: LearntMail, check: Callable[[], None] = lambda: No
     ``check`` is called now and then; what it raises ends the work.
     """
     return list(_Search(habit, mail, check).rules()) if habit.did else []
+
+
+def make_ready(habits: Iterable[Habit], mail: LearntMail) -> None:
+    """Ask for what all habits are looked at by, at once: one pass over the mail does for all."""
+    traits = {
+        trait
+        for habit in habits
+        for trait in _telling(mail.traits(_spread(habit.did)))
+        if trait.condition is not None
+    }
+    mail.holding([trait.condition for trait in sorted(traits) if trait.condition is not None])

@@ -33,7 +33,7 @@ def offer(
         condition = trait.condition
         if condition is None:
             continue
-        taken = mail.holding(condition)
+        (taken,) = mail.holding([condition])
         did = habit.did & taken
         of = taken & mail.since_first_of(did)
         often = did.bit_count() >= _FEWEST and did.bit_count() > _MOSTLY * of.bit_count()

@@ -10,7 +10,7 @@ from mnemic.core.bounds import MOST_NAME
 from mnemic.core.fields import BaseCondition
 from mnemic.core.proposals.certainty import lower_bound
 from mnemic.core.proposals.habits import Habit
-from mnemic.core.proposals.learning import LearntMail, learn
+from mnemic.core.proposals.learning import LearntMail, learn, make_ready
 from mnemic.core.proposals.message_set import MessageSet
 from mnemic.core.rules import AllGroup, AnyTest, Rule
 from mnemic.core.sentence import sentence_of
@@ -111,6 +111,8 @@ def propose(
 
     ``check`` is called now and then; what it raises ends the work.
     """
+    habits = list(habits)
+    make_ready(habits, mail)
     return surest_first(
         Proposal(
             proposed_rule(learnt.conditions, habit.action),

@@ -2,22 +2,32 @@
 
 from collections.abc import Callable, Sequence
 from datetime import datetime
+from functools import cached_property
+from typing import TypeGuard
 
 import numpy as np
 from sqlmodel import Session
 
 from mnemic.core import Rule
 from mnemic.core.fields import BaseCondition
+from mnemic.core.fields.mailing_list import ListCondition
+from mnemic.core.fields.texts import TextCondition
 from mnemic.core.proposals import StandingRule, Trait, traits_of
 from mnemic.core.proposals.message_set import MessageSet, ids_in
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.jobs.shared.misses import Misses, taken_by_rule
+from mnemic.store.conditions_sql.ids import Ids
 from mnemic.store.line.rules import list_rules
+from mnemic.store.mail.lists import messages_of_lists
 from mnemic.store.mail.message_views import stored_messages
 from mnemic.store.owner.accounts import my_addresses
 from mnemic.store.search.masks import IdRange, Mask, Masks
+from mnemic.store.search.subject_phrases import SubjectPhrases
 
 __all__ = ["MailboxMail"]
+
+
+_FEW = 4
 
 
 def _set_of(mask: Mask) -> MessageSet:
@@ -39,11 +49,53 @@ class MailboxMail:
         self._there = self._masks.there(self._range)
         self._me = frozenset(my_addresses(around.accounts))
         self._traits: dict[int, frozenset[Trait]] = {}
+        self._held: dict[BaseCondition, MessageSet] = {}
         self.there = _set_of(self._there)
 
-    def holding(self, condition: BaseCondition) -> MessageSet:
-        """The messages for which a condition holds."""
-        return _set_of(self._masks.of(condition, self._range) & self._there)
+    def holding(self, conditions: Sequence[BaseCondition]) -> list[MessageSet]:
+        """For each condition the messages for which it holds."""
+        self._know_words([each for each in conditions if each not in self._held])
+        return [self._holding(condition) for condition in conditions]
+
+    def _holding(self, condition: BaseCondition) -> MessageSet:
+        held = self._held.get(condition)
+        if held is None:
+            self._check()
+            held = _set_of(self._mask(condition) & self._there)
+            self._held[condition] = held
+        return held
+
+    def _mask(self, condition: BaseCondition) -> Mask:
+        if isinstance(condition, ListCondition) and not condition.asks_presence:
+            return self._of_lists(condition)
+        return self._masks.of(condition, self._range)
+
+    def _of_lists(self, condition: ListCondition) -> Mask:
+        """Lists are few: each is asked once, whatever the number of its messages."""
+        mask = np.zeros(self._range.size, np.bool_)
+        for list_id, ids in self._lists.items():
+            if condition.find(condition.form(list_id)) is not None:
+                mask[ids - 1] = True
+        return mask
+
+    @cached_property
+    def _lists(self) -> dict[str, Ids]:
+        return messages_of_lists(self._session)
+
+    @cached_property
+    def _subjects(self) -> SubjectPhrases:
+        return SubjectPhrases(self._session)
+
+    def _know_words(self, conditions: Sequence[BaseCondition]) -> None:
+        """Look for all phrases of subjects at once."""
+        phrases = {each.comparable_values[0]: each for each in conditions if _is_phrase(each)}
+        if not phrases:
+            return
+        self._check()
+        for phrase, ids in self._subjects.with_words(phrases).items():
+            mask = np.zeros(self._range.size, np.bool_)
+            mask[ids - 1] = True
+            self._held[phrases[phrase]] = _set_of(mask & self._there)
 
     def since_first_of(self, messages: MessageSet) -> MessageSet:
         """The messages received since the earliest of these."""
@@ -72,6 +124,17 @@ class MailboxMail:
     def _taken(self, misses: Misses, rule: Rule) -> MessageSet:
         self._check()
         return _set_of(taken_by_rule(self._session, self._masks, misses, rule, self._range))
+
+
+def _is_phrase(condition: BaseCondition) -> TypeGuard[TextCondition]:
+    """Whether a condition asks for one phrase in a subject, as whole words."""
+    return (
+        isinstance(condition, TextCondition)
+        and condition.field == "subject"
+        and condition.test == "words"
+        and not condition.is_exact
+        and len(condition.comparable_values) == 1
+    )
 
 
 def _runs(rule: Rule) -> bool:

@@ -86,8 +86,8 @@ class _Counting:
     def start(self, title: str, rule: Rule, look_in_days: int | None = None) -> Start | None:
         """The start; None where there is no such mail, or a rule for most of it."""
         taken = self._mail.there
-        for condition in conditions_in(rule.when):
-            taken &= self._mail.holding(condition)
+        for held in self._mail.holding(list(conditions_in(rule.when))):
+            taken &= held
         count = taken.bit_count()
         if not count or any(
             (each.taken & taken).bit_count() > _SAID * count for each in self._line

@@ -2,7 +2,9 @@
 
 from collections import defaultdict
 from collections.abc import Callable, Iterable, Iterator
+from dataclasses import replace
 from datetime import datetime
+from functools import cache
 
 from sqlmodel import Session
 
@@ -24,13 +26,21 @@ _LATELY, _LATE = 30, 14
 _FEW = 30
 
 
+_MACHINES = [
+    condition
+    for condition in [Trait("kind", "", "is", "notification").condition]
+    if condition is not None
+]
+
+
 def _groups(messages: Iterable[InboxMessage]) -> dict[Trait, list[InboxMessage]]:
     groups: dict[Trait, list[InboxMessage]] = defaultdict(list)
     by_domain: dict[str, list[InboxMessage]] = defaultdict(list)
+    canonical = cache(canonical_address)
     for message in messages:
         if message.list_id:
             groups[Trait("list", "", "is", fold(message.list_id))].append(message)
-        sender = canonical_address(message.sender)
+        sender = canonical(message.sender)
         domain = sender.rpartition("@")[2]
         if domain:
             groups[Trait("from", "address", "is", sender)].append(message)
@@ -57,7 +67,7 @@ def _set(messages: Iterable[InboxMessage], test: Callable[[InboxMessage], bool])
 
 
 def waiting_groups(session: Session, mail: MailboxMail, now: datetime) -> Iterator[WaitingGroup]:
-    """Every group large enough to be one that waits."""
+    """Every group that waits."""
     moment = int(now.timestamp())
 
     def late(message: InboxMessage) -> bool:
@@ -67,17 +77,23 @@ def waiting_groups(session: Session, mail: MailboxMail, now: datetime) -> Iterat
     def soon(message: InboxMessage) -> bool:
         return message.read_at is not None and message.read_at <= message.received_at + _DAY
 
-    for trait, its in _groups(inbox_messages(session)).items():
-        condition = trait.condition
-        if len(its) < _FEW or condition is None:
+    messages = inbox_messages(session, since=moment - _LATELY * _DAY, least=_FEW)
+    for trait, its in _groups(messages).items():
+        condition = trait.condition if len(its) >= _FEW else None
+        if condition is None:
             continue
-        yield WaitingGroup(
+        group = WaitingGroup(
             condition=condition,
             folder=_folder(trait, its),
-            taken=mail.holding(condition),
+            taken=0,
             inbox=_set(its, lambda _: True),
             lately=_set(its, lambda each: each.received_at > moment - _LATELY * _DAY),
             older=_set(its, lambda each: each.received_at <= moment - _LATE * _DAY),
             late=_set(its, late),
             soon=_set(its, soon),
         )
+        if not group.waits:  # nothing more is asked of the mail
+            continue
+        taken, machines = mail.holding([condition, *_MACHINES])
+        if trait.part != "domain" or taken & ~machines == 0:
+            yield replace(group, taken=taken)

@@ -4,6 +4,7 @@ From now on backwards: each change that the journal tells is taken back, each me
 is taken out again.
 """
 
+import json
 from collections.abc import Sequence
 from typing import NamedTuple
 
@@ -36,16 +37,25 @@ def inbox_at(
 ) -> list[InboxDay]:
     """The inbox at each of these moments, in order (seconds since 1970); of one account or all."""
     inbox = str(inbox_id(session))
-    mine = "" if account_id is None else f" WHERE account_id = {account_id:d}"
+    mine = "" if account_id is None else f" AND account_id = {account_id:d}"
+    ((lies, unread),) = fetch(
+        session,
+        f"SELECT count(*), coalesce(sum(seen = 0), 0) FROM message WHERE folder_id = :inbox{mine}",
+        inbox=inbox,
+    )
+    changes = fetch(session, _CHANGES, since=min(moments, default=0))
     state = {
         int(key): [str(folder) == inbox, bool(seen)]
-        for key, folder, seen in fetch(session, f"SELECT id, folder_id, seen FROM message{mine}")
+        for key, folder, seen in fetch(
+            session,
+            "SELECT id, folder_id, seen FROM message"
+            f" WHERE id IN (SELECT value FROM json_each(:ids)){mine}",
+            ids=json.dumps(sorted({int(change[2]) for change in changes})),
+        )
     }
-    lies = sum(there for there, _ in state.values())
-    unread = sum(there and not seen for there, seen in state.values())
     wanted = sorted(moments, reverse=True)
     days: list[InboxDay] = []
-    for at, _, key, slot, before in fetch(session, _CHANGES, since=min(moments, default=0)):
+    for at, _, key, slot, before in changes:
         while len(days) < len(wanted) and at <= wanted[len(days)]:
             days.append(InboxDay(lies, unread))
         now = state.get(int(key))

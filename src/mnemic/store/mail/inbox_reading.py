@@ -26,8 +26,15 @@ class InboxMessage(NamedTuple):
     read_at: int | None
 
 
-def inbox_messages(session: Session) -> list[InboxMessage]:
-    """All mail in the inbox."""
+#: Lists or senders of which there is much lately.
+_MUCH = (
+    "m.{column} IN (SELECT {column} FROM message WHERE folder_id = :inbox"
+    " AND received_at > :since GROUP BY {column} HAVING count(*) >= :least)"
+)
+
+
+def inbox_messages(session: Session, *, since: int, least: int) -> list[InboxMessage]:
+    """Mail in the inbox of lists and senders that sent so much since then, and of machines."""
     rows = fetch(
         session,
         "SELECT m.id, m.sender_name, m.sender_address, m.list_id, m.kind, m.received_at, coalesce("
@@ -35,7 +42,10 @@ def inbox_messages(session: Session) -> list[InboxMessage]:
         " WHERE j.entity = 'message' AND j.entity_id = m.id AND j.slot = 'seen'"
         " AND j.after = '1' AND r.undone_by IS NULL),"
         " CASE WHEN m.seen THEN m.received_at END)"
-        " FROM message AS m WHERE m.folder_id = :inbox",
+        " FROM message AS m WHERE m.folder_id = :inbox AND (m.kind = 'notification'"
+        f" OR {_MUCH.format(column='list_id')} OR {_MUCH.format(column='sender_address')})",
         inbox=inbox_id(session),
+        since=since,
+        least=least,
     )
     return [InboxMessage(*row) for row in rows]
