@@ -136,6 +136,14 @@ def catch_up(page: Page) -> None:
     pane.get_by_text("Nothing has happened yet").wait_for()
 
 
+def insights(page: Page) -> None:
+    """Where the mail of 90 days went, and what is proposed."""
+    page.keyboard.press("4")
+    page.get_by_text("90 days", exact=True).click()
+    page.get_by_text(re.compile("messages in 90 days")).wait_for()
+    page.get_by_label("You do this by hand").get_by_role("listitem").first.wait_for()
+
+
 VIEWS = {
     "mail": mail,
     "find": find,
@@ -144,6 +152,7 @@ VIEWS = {
     "order": order,
     "shared": shared,
     "history": history,
+    "insights": insights,
     "catch-up": catch_up,
     "why": why,
     "phone": phone,

@@ -13,6 +13,7 @@ BANNER = """
     - link "Mail"
     - link "Rules"
     - link "History"
+    - link "Insights"
     - link "Setup"
   - search:
     - combobox "Find mail"
@@ -121,6 +122,41 @@ HISTORY = """
         - 'button "Undo: 21 messages flagged"'
 """
 
+INSIGHTS = """
+- main:
+  - region "Pictures":
+    - heading "Insights" [level=1]
+    - radiogroup "Over which days":
+      - radio "30 days" [checked]
+    - region "Where mail went":
+      - heading "Where mail went" [level=2]
+      - 'button "Where mail went: as a table"'
+      - paragraph: /^[\\d,]+ messages in 30 days\\. Rules took [\\d,]+ of them\\.$/
+      - group "Bands of mail; arrow keys go from one to the next, Enter lists its mail":
+        - link /^by machine, in Gauges. [\\d,]+ messages; taken by Gauges and alarms [\\d,]+$/
+    - region "Interruptions spared"
+    - region "When it interrupts":
+      - heading "When it interrupts" [level=2]
+      - 'button "When it interrupts: as a table"'
+    - region "The inbox over time":
+      - heading "The inbox over time" [level=2]
+      - 'button "The inbox over time: as a table"'
+  - complementary "What to do next":
+    - region "You do this by hand":
+      - heading "You do this by hand" [level=2]
+      - list:
+        - listitem:
+          - paragraph: /^When it is an invitation. label it Meetings;/
+          - paragraph:
+            - mark: 14 of 15
+            - link /^Invitation/
+          - paragraph:
+            - button /^Look at it. When it is an invitation/
+            - button /^Not this. When it is an invitation/
+    - region "Worth a look":
+      - heading "Worth a look" [level=2]
+"""
+
 SETUP = """
 - main:
   - navigation "Parts of Setup":
@@ -141,8 +177,14 @@ SETUP = """
 
 @pytest.mark.parametrize(
     ("path", "read"),
-    [("mail", MAIL), ("rules/4", RULES), ("history", HISTORY), ("setup/accounts", SETUP)],
-    ids=["mail", "rules", "history", "setup"],
+    [
+        ("mail", MAIL),
+        ("rules/4", RULES),
+        ("history", HISTORY),
+        ("insights", INSIGHTS),
+        ("setup/accounts", SETUP),
+    ],
+    ids=["mail", "rules", "history", "insights", "setup"],
 )
 def test_each_view_is_read_in_order_under_names_that_say_what_it_is(
     app: Page, path: str, read: str
@@ -168,7 +210,13 @@ def test_the_first_tab_skips_to_what_is_shown_and_each_view_has_its_title(app: P
     expect(app.locator("main")).to_be_focused()
     app.keyboard.press("Tab")
     expect(focused(app)).to_have_accessible_name(re.compile("^Inbox"))
-    for key, title in (("2", "Rules"), ("3", "History"), ("5", "Setup"), ("1", "Mail")):
+    for key, title in (
+        ("2", "Rules"),
+        ("3", "History"),
+        ("4", "Insights"),
+        ("5", "Setup"),
+        ("1", "Mail"),
+    ):
         app.keyboard.press(key)
         expect(app).to_have_title(f"{title} · Mnemic")
 

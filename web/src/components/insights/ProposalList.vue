@@ -6,6 +6,9 @@ import { useProposals } from '@/stores/proposals'
 defineProps<{ proposals: readonly RuleProposal[] }>()
 const store = useProposals()
 
+function said(proposal: RuleProposal): string {
+  return proposal.sentence.map((phrase) => phrase.text).join('')
+}
 function count(number: number): string {
   return number.toLocaleString('en-GB')
 }
@@ -34,11 +37,19 @@ function count(number: number): string {
         </template>
       </p>
       <p class="acts thumb-row">
-        <button class="text-button" type="button" @click="store.open(each)">Look at it</button>
+        <button
+          class="text-button"
+          type="button"
+          :aria-label="`Look at it: ${said(each)}`"
+          @click="store.open(each)"
+        >
+          Look at it
+        </button>
         <span>takes {{ count(each.takes) }}</span>
         <button
           class="text-button"
           type="button"
+          :aria-label="`Not this: ${said(each)}`"
           title="Not told again until there is twice the evidence"
           @click="store.turnAway(each.what, each.evidence)"
         >
