@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
-__all__ = ["Result", "machine", "peak_memory", "side_by_side"]
+__all__ = ["Result", "machine", "peak_memory", "side_by_side", "slowness"]
 
 
 @dataclass(frozen=True)
@@ -65,3 +65,15 @@ def machine() -> str:
             break
     cores = Path("/proc/cpuinfo").read_text("utf-8").count("processor\t")
     return f"{cpu}, {cores} cores, Python {platform.python_version()}"
+
+
+#: Seconds that a quiet machine needs for three million additions in Python 3.11.
+_QUIET = 0.2
+
+
+def slowness() -> float:
+    """How many times slower than a quiet machine this one is at the moment; 1 at least."""
+    begun, total = time.perf_counter(), 0
+    for number in range(3_000_000):
+        total += number
+    return max(1.0, (time.perf_counter() - begun) / _QUIET)

@@ -4,7 +4,7 @@ Each time is from the press to the next frame that shows its result, beside what
 answer took of it. Long tasks are those of the browser's main thread (Long Tasks API, W3C).
 
 What is wanted is for a quiet machine of its time: each figure stands beside what was measured here,
-divided by how much slower this machine is in the same run (`_slowness`).
+divided by how much slower this machine is in the same run (`measuring.slowness`).
 """
 
 import gzip
@@ -23,7 +23,7 @@ from typing import Any, TypeAlias
 from playwright.sync_api import Page, sync_playwright
 
 from benchmarks.corpus import corpus, word
-from benchmarks.measuring import Result
+from benchmarks.measuring import Result, slowness
 from benchmarks.rule_mix import make_rules
 from mnemic.core import parse_message
 from mnemic.store import Database
@@ -194,18 +194,6 @@ _WANTED = {
 }
 
 
-#: Seconds that a quiet machine needs for three million additions in Python 3.11.
-_QUIET = 0.2
-
-
-def _slowness() -> float:
-    """How many times slower than a quiet machine this one is at the moment; 1 at least."""
-    begun, total = time.perf_counter(), 0
-    for number in range(3_000_000):
-        total += number
-    return max(1.0, (time.perf_counter() - begun) / _QUIET)
-
-
 def on_screen(folder: Path) -> Iterator[Result]:
     """B17, over the mailbox in a folder."""
     _with_rules(folder / "mnemic.sqlite3")
@@ -214,11 +202,11 @@ def on_screen(folder: Path) -> Iterator[Result]:
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.add_init_script(_WATCH)
         size = _first_view(page, address)
-        slowness = [_slowness()]
+        slow = [slowness()]
         times, longest = _measured(page, address)
         browser.close()
-    slowness.append(_slowness())
-    slower = statistics.mean(slowness)
+    slow.append(slowness())
+    slower = statistics.mean(slow)
     for name, measured in times.items():
         whole, server = (statistics.median(each[at] for each in measured[1:]) for at in (0, 1))
         here = f"here {whole:.0f}, the server {server:.0f}"

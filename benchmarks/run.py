@@ -11,6 +11,7 @@ from pathlib import Path
 
 from benchmarks.arriving import arriving
 from benchmarks.at_work import at_work
+from benchmarks.coming_back import coming_back
 from benchmarks.hostile import hostile
 from benchmarks.mailbox import client_of, mailbox
 from benchmarks.measuring import Result, machine, side_by_side
@@ -177,10 +178,11 @@ def sorting_files(mail: list[bytes]) -> Iterator[Result]:
 
 
 def growing() -> Iterator[Result]:
-    """B15, at 20,000 and 100,000 messages, and B17 in the browser at 100,000."""
+    """B15, at 20,000 and 100,000 messages; B17 in the browser, B18 and B19 at 100,000."""
     with tempfile.TemporaryDirectory() as name:
         yield from at_work(Path(name), client_of, 20_000, 100_000)
         yield from on_screen(Path(name) / "100000")
+        yield from coming_back(Path(name) / "100000" / "mnemic.sqlite3")
 
 
 def main() -> None:

@@ -40,7 +40,8 @@ def inbox_at(
     mine = "" if account_id is None else f" AND account_id = {account_id:d}"
     ((lies, unread),) = fetch(
         session,
-        f"SELECT count(*), coalesce(sum(seen = 0), 0) FROM message WHERE folder_id = :inbox{mine}",
+        f"SELECT (SELECT count(*) FROM message WHERE folder_id = :inbox{mine}),"
+        f" (SELECT count(*) FROM message WHERE folder_id = :inbox AND seen = 0{mine})",
         inbox=inbox,
     )
     changes = fetch(session, _CHANGES, since=min(moments, default=0))
