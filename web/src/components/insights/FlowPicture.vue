@@ -196,6 +196,7 @@ a:focus-visible path {
 }
 
 .name b {
+  flex: none;
   font-weight: 400;
   color: var(--ink-soft);
 }

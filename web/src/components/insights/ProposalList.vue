@@ -89,6 +89,7 @@ mark {
   display: flex;
   flex-wrap: wrap;
   gap: 4px 16px;
+  align-items: center;
   margin-top: 6px;
 }
 </style>

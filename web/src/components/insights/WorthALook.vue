@@ -204,6 +204,7 @@ p {
 .acts {
   display: flex;
   flex-wrap: wrap;
+  align-items: center;
   gap: 4px 14px;
   margin-top: 4px;
 }
