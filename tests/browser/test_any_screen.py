@@ -98,6 +98,7 @@ def a_rule_with_all_that_can_stand_in_it(app: Page) -> None:
     app.get_by_role("button", name="+ exception").click()
     app.get_by_label(re.compile("^Unless: Condition 1: Sender")).fill("post.example")
     app.keyboard.press("Enter")
+    app.get_by_label("Name of the rule").focus()  # what is offered next lies over what follows
     for action in ("Answer it", "Colour it", "Forward it"):
         app.get_by_role("button", name="+ action").click()
         app.get_by_role("menuitem", name=action, exact=True).click()
@@ -156,6 +157,34 @@ STATES = [
 ]
 
 
+#: What a pane cuts at its edge, or what lies below an open popup, is small for as long as that: its
+#: size is left alone.
+RUN_AXE = """async () => {
+  const isCut = (selector) => {
+    const one = document.querySelector(selector)?.getBoundingClientRect()
+    const below = [...document.querySelectorAll('.el-popper')].some((popup) => {
+      const { top, bottom } = popup.getBoundingClientRect()
+      return bottom > top && one.bottom > top && one.top < bottom
+    })
+    if (below) return true
+    for (let at = document.querySelector(selector)?.parentElement; at; at = at.parentElement) {
+      const pane = at.getBoundingClientRect()
+      const scrolls = /auto|scroll/.test(getComputedStyle(at).overflowY)
+      if (scrolls && (one.bottom > pane.bottom + 1 || one.top < pane.top - 1)) return true
+    }
+    return false
+  }
+  const rules = { 'target-size': { enabled: true } }
+  const { violations } = await axe.run(document, { iframes: false, rules })
+  return violations
+    .map((each) => ({
+      ...each,
+      nodes: each.nodes.filter(({ target }) => each.id !== 'target-size' || !isCut(target[0])),
+    }))
+    .filter((each) => each.nodes.length)
+}"""
+
+
 def broken_rules_of_axe(app: Page) -> list[str]:
     """The rules of axe that what is shown breaks, by day and in the dark, each with where."""
     told: list[str] = []
@@ -163,10 +192,7 @@ def broken_rules_of_axe(app: Page) -> list[str]:
         app.emulate_media(color_scheme=looks, reduced_motion="reduce")
         app.wait_for_timeout(200)
         app.evaluate(AXE.read_text("utf-8"))
-        found = app.evaluate(
-            "axe.run(document, {iframes: false, rules: {'target-size': {enabled: true}}})"
-            ".then(r => r.violations)"
-        )
+        found = app.evaluate(RUN_AXE)
         told += [f"{looks}, {v['id']}: {n['html'][:160]}" for v in found for n in v["nodes"]]
     return told
 

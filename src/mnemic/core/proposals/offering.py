@@ -1,6 +1,6 @@
 """What is offered right after something was done by hand for the third time."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from mnemic.core.proposals.habits import Habit
 from mnemic.core.proposals.learning import LearntMail
@@ -21,11 +21,15 @@ _KNOWN_BY = (("list", "is"), ("from", "is"))
 
 
 def offer(
-    habit: Habit, mail: LearntMail, messages: MessageSet, line: Sequence[StandingRule]
+    habit: Habit,
+    mail: LearntMail,
+    messages: MessageSet,
+    line: Callable[[], Sequence[StandingRule]],
 ) -> Proposal | None:
     """A rule for what was just done with these messages, by their list or sender; or None.
 
-    An offer is made on less evidence than a proposal: it is a question, asked once.
+    An offer is made on less evidence than a proposal: it is a question, asked once. The ``line`` is
+    asked for where there is something to offer.
     """
     newest = messages.bit_length() - 1
     traits = mail.traits([newest]).get(newest, frozenset()) if messages else frozenset()
@@ -37,7 +41,7 @@ def offer(
         did = habit.did & taken
         of = taken & mail.since_first_of(did)
         often = did.bit_count() >= _FEWEST and did.bit_count() > _MOSTLY * of.bit_count()
-        if often and not is_contradicted(habit.action, taken, line):
+        if often and not is_contradicted(habit.action, taken, line()):
             return Proposal(proposed_rule([condition], habit.action), "by hand", taken, of, did)
     return None
 

@@ -47,11 +47,14 @@ class _Actions:
         return None
 
 
-def habits_of_owner(session: Session) -> list[Habit]:
-    """What the owner did by hand, by kind; what was undone, or changed since, is left out."""
+def habits_of_owner(session: Session, *, like: int | None = None) -> list[Habit]:
+    """What the owner did by hand, by kind; what was undone, or changed since, is left out.
+
+    With ``like``, what was done in that run is enough to know whole; the rest may be left out.
+    """
     acts: dict[Action, dict[int, list[int]]] = defaultdict(lambda: defaultdict(list))
     runs: dict[int, tuple[int, int]] = {}
-    for action, act in _learnt_from(session):
+    for action, act in _learnt_from(session, like):
         acts[action][act.cause.run_id].append(act.message_id)
         runs[act.cause.run_id] = (act.cause.at, act.selected)
     zone = read_preferences(session).zone
@@ -69,9 +72,9 @@ def habits_of_owner(session: Session) -> list[Habit]:
     ]
 
 
-def _learnt_from(session: Session) -> Iterator[tuple[Action, StandingAct]]:
+def _learnt_from(session: Session, like: int | None) -> Iterator[tuple[Action, StandingAct]]:
     actions = _Actions(session)
-    for act in standing_acts(session):
+    for act in standing_acts(session, like=like):
         action = actions.of(act.cause)
         if action is not None:
             yield action, act

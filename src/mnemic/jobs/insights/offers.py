@@ -20,13 +20,13 @@ def offer_after(session: Session, run_id: int, *, now: datetime) -> Proposal | N
     """What is offered after a run of the owner's; None where nothing is, or where it was before."""
     done = {change.message_id for change in changes_of_run(session, run_id, messages=MOST_SELECTED)}
     messages = set_of(done)
-    habits = [habit for habit in habits_of_owner(session) if habit.did & messages]
+    habits = [habit for habit in habits_of_owner(session, like=run_id) if habit.did & messages]
     if not habits:
         return None
     mail = MailboxMail(session, now)
-    line, before = mail.standing(), turned_away(session)
+    before = turned_away(session)
     for habit in habits:
-        offered = offer(habit, mail, habit.did & messages, line)
+        offered = offer(habit, mail, habit.did & messages, mail.standing)
         if offered is not None and not {offered.key, _asked(offered)} & set(before):
             return offered
     return None

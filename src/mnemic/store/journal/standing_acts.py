@@ -33,15 +33,24 @@ class StandingAct(NamedTuple):
     selected: int
 
 
-def standing_acts(session: Session) -> Iterator[StandingAct]:
-    """All of them, message by message; what was undone is none, done again it is one again."""
+#: Of the same kind as what a run changed.
+_LIKE = " AND (j.slot, j.after) IN (SELECT slot, after FROM journal WHERE run_id = :like)"
+
+
+def standing_acts(session: Session, *, like: int | None = None) -> Iterator[StandingAct]:
+    """All of them, message by message; what was undone is none, done again it is one again.
+
+    With ``like``, of the messages alone to which the same was done as in that run.
+    """
     runs = fetch(session, _RUNS)
     selected = {int(run): int(messages) for run, messages, _ in runs}
     lasting = {int(run) for run, _, lasts in runs if lasts}
     touched = fetch(
         session,
         f"SELECT DISTINCT j.entity_id FROM ({_RUNS}) AS r CROSS JOIN journal AS j"
-        " ON j.run_id = r.id WHERE j.entity = 'message' AND j.rule_id IS NULL ORDER BY 1",
+        " ON j.run_id = r.id WHERE j.entity = 'message' AND j.rule_id IS NULL"
+        f"{'' if like is None else _LIKE} ORDER BY 1",
+        **({} if like is None else {"like": like}),
     )
     messages = [int(message) for (message,) in touched]
     for first in range(0, len(messages), _AT_ONCE):
