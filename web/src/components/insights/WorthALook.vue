@@ -73,6 +73,14 @@ const others = computed(() => {
     const what = `${finding.kind} ${finding.rule_id} ${finding.by.join(' ')}`
     told.push({ what, saying, to: `/rules/${finding.rule_id}`, act: 'Open' })
   }
+  for (const { rule_id, message, wrong } of line.broken) {
+    told.push({
+      what: `example ${rule_id} ${message.id}`,
+      saying: `“${rules.get(rule_id)?.name ?? ''}”, with the example “${message.subject ?? ''}”: ${wrong}`,
+      to: `/rules/${rule_id}`,
+      act: 'Open',
+    })
+  }
   for (const folder of mailbox.folders) {
     const to = `/mail/folder/${folder.id}`
     if (folder.due) {
