@@ -93,14 +93,16 @@ def test_who_does_not_read_an_answer_is_let_go_and_few_can_be_exported_at_a_time
     with besieged(server.port, 12, asked):
         assert call("GET", "api/mailbox")[0] == 200
         for _ in range(100):
-            if call.raw("HEAD", f"api/export?folder={inbox}").status == 503:
-                break
+            with call.raw("HEAD", f"api/export?folder={inbox}") as answer:
+                if answer.status == 503:
+                    break
         else:
             raise AssertionError("any number can be exported at a time")
         monkeypatch.setattr(http_door, "_GRACE", 0.2)
         for _ in range(100):
-            if call.raw("HEAD", f"api/export?folder={inbox}").status == 200:
-                break
+            with call.raw("HEAD", f"api/export?folder={inbox}") as answer:
+                if answer.status == 200:
+                    break
             time.sleep(0.1)
         else:
             raise AssertionError("who does not read holds on to it")
@@ -143,9 +145,10 @@ def test_who_asks_for_what_and_what_is_kept_of_it(call: Caller) -> None:  # noqa
         ("api/mailbox", {"Sec-Fetch-Site": "none"}, 200),
     ]
     for path, headers, status in cases:
-        answer = call.raw("GET", path, **headers)
-        assert answer.status == status, (path, headers)
-    kept = call.raw("GET", "api/mailbox").headers
+        with call.raw("GET", path, **headers) as answer:
+            assert answer.status == status, (path, headers)
+    with call.raw("GET", "api/mailbox") as answer:
+        kept = answer.headers
     assert kept["Cache-Control"] == "no-store"
     assert {kept[f"Cross-Origin-{each}-Policy"] for each in ("Opener", "Resource")} == {
         "same-origin"

@@ -80,7 +80,8 @@ def test_no_name_is_kept_that_can_t_be_told_again(call: Caller, text: str) -> No
 @pytest.mark.parametrize("prefix", ["on", "before", "after"])
 def test_the_first_and_the_last_day_can_be_looked_for(call: Caller, prefix: str, day: str) -> None:  # noqa: F811
     assert call("GET", f"api/messages?find={prefix}:{day}")[0] == 200
-    assert call.raw("GET", f"api/export?find={prefix}:{day}").status == 200
+    with call.raw("GET", f"api/export?find={prefix}:{day}") as exported:
+        assert exported.status == 200
 
 
 @pytest.mark.parametrize(
@@ -90,9 +91,9 @@ def test_the_first_and_the_last_day_can_be_looked_for(call: Caller, prefix: str,
 )  # fmt: skip
 def test_no_json_is_too_odd_to_be_refused_in_words(call: Caller, body: bytes) -> None:  # noqa: F811
     for path in ("rules", "rules/document", "rehearsal"):
-        answer = call.octets("POST", f"api/{path}", body)
-        assert answer.status in (400, 422), path
-        assert json.loads(answer.read())["detail"]
+        with call.octets("POST", f"api/{path}", body) as answer:
+            assert answer.status in (400, 422), path
+            assert json.loads(answer.read())["detail"]
 
 
 #: Charsets that are none, halves of characters, names with control characters, octets of no text.
@@ -120,7 +121,8 @@ def test_odd_mail_can_be_opened_asked_about_and_made_rules_of(
     for each in ids:
         assert call("GET", f"api/messages/{each}")[1]["trail"]
         assert call("GET", f"api/messages/{each}/what-if")[0] == 200
-        assert call.raw("GET", f"api/messages/{each}/attachments/0").status == 200
+        with call.raw("GET", f"api/messages/{each}/attachments/0") as attached:
+            assert attached.status == 200
     assert call("POST", "api/facts/common", {"which": {"ids": ids}})[0] == 200
     assert call("GET", "api/rules/check")[0] == 200
 
@@ -163,8 +165,8 @@ def test_two_tabs_do_not_save_over_each_other(call: Caller) -> None:  # noqa: F8
     (begun,) = call("GET", "api/rules")[1]["rules"]
     saved = f'"{begun["version"]}"'
     first = {**begun["rule"], "stop": True}
-    answer = call.raw("PUT", f"api/rules/{rule_id}", {"rule": first}, **{"If-Match": saved})
-    assert (answer.status, answer.headers["ETag"] != saved) == (200, True)
+    with call.raw("PUT", f"api/rules/{rule_id}", {"rule": first}, **{"If-Match": saved}) as answer:
+        assert (answer.status, answer.headers["ETag"] != saved) == (200, True)
     mine = {"rule": {**begun["rule"], "name": "Mine"}}
     status, told = call("PUT", f"api/rules/{rule_id}", mine, **{"If-Match": saved})
     assert (status, "no later rule" in told["detail"]) == (412, True)
