@@ -122,13 +122,17 @@ def test_a_habit_is_what_is_done_often_on_several_days_and_hardly_ever_left(
     habits: list[Habit], counts: list[tuple[int, int]]
 ) -> None:
     proposed = propose(habits, mail_of(*reports(10), *OTHER), [])
-    found = [(each.did.bit_count(), each.of.bit_count()) for each in proposed]
+    found = [(each.counted.did.bit_count(), each.counted.of.bit_count()) for each in proposed]
     assert found == counts
 
 
 def test_mail_from_before_the_first_act_is_no_chance_and_is_taken_all_the_same() -> None:
     (proposal,) = propose([filed(range(21, 31))], mail_of(*reports(30), *OTHER), [])
-    counts = (proposal.did.bit_count(), proposal.of.bit_count(), proposal.taken.bit_count())
+    counts = (
+        proposal.counted.did.bit_count(),
+        proposal.counted.of.bit_count(),
+        proposal.counted.taken.bit_count(),
+    )
     assert counts == (10, 10, 30)
 
 

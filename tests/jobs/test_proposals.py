@@ -68,9 +68,9 @@ def counts(session: Session) -> list[tuple[str, int, int, int]]:
     return [
         (
             each.rule.then[0].do,
-            each.did.bit_count(),
-            each.of.bit_count(),
-            each.taken.bit_count(),
+            each.counted.did.bit_count(),
+            each.counted.of.bit_count(),
+            each.counted.taken.bit_count(),
         )
         for each in proposals_for_owner(session, now=NOW + timedelta(days=3))
     ]
@@ -214,13 +214,13 @@ def check(session: Session, proposal: Proposal) -> None:
     (action,) = proposal.rule.then
     messages = list(stored_messages(session, iter(sorted(message_ids(session)))))
     taken = {m.id for m in messages if take(proposal.rule, m, Given(m.state, around)).took}
-    assert set(ids_in(proposal.taken)) == taken
+    assert set(ids_in(proposal.counted.taken)) == taken
     done = {m.id for m in messages if _is_done(m, action.do)}
     first = min(m.row.received_at for m in messages if m.id in done)
-    assert set(ids_in(proposal.of)) == {
+    assert set(ids_in(proposal.counted.of)) == {
         m.id for m in messages if m.id in taken and m.row.received_at >= first
     }
-    assert set(ids_in(proposal.did)) == taken & done
+    assert set(ids_in(proposal.counted.did)) == taken & done
 
 
 def _is_done(message: StoredMessage, do: str) -> bool:
@@ -265,5 +265,9 @@ def test_large_groups_that_wait_in_the_inbox_are_proposed_a_folder(
         told = [each.rule.then[0].model_dump()["folder"] for each in found if each.why == "waits"]
         assert told == proposed
         for each in found:
-            counts = (each.did.bit_count(), each.of.bit_count(), each.taken.bit_count())
+            counts = (
+                each.counted.did.bit_count(),
+                each.counted.of.bit_count(),
+                each.counted.taken.bit_count(),
+            )
             assert counts == (read, many, many)

@@ -66,7 +66,7 @@ class RuleProposalsOut(Answer):
 
 
 def _left(session: Session, proposal: Proposal) -> LeftOut | None:
-    newest = max(ids_in(proposal.of & ~proposal.did), default=None)
+    newest = max(ids_in(proposal.counted.of & ~proposal.counted.did), default=None)
     row = None if newest is None else message_row(session, newest)
     return None if row is None else LeftOut(id=row.id or 0, subject=row.subject)
 
@@ -78,9 +78,9 @@ def _told(session: Session, proposal: Proposal) -> RuleProposalOut:
         why=proposal.why,
         rule=proposal.rule,
         sentence=[SaidOut.model_validate(each) for each in phrases_of(proposal.rule)],
-        did=proposal.did.bit_count(),
-        of=proposal.of.bit_count(),
-        takes=proposal.taken.bit_count(),
+        did=proposal.counted.did.bit_count(),
+        of=proposal.counted.of.bit_count(),
+        takes=proposal.counted.taken.bit_count(),
         left=_left(session, proposal) if proposal.why == "by hand" else None,
     )
 

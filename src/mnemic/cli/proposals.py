@@ -17,16 +17,17 @@ def _as_object(proposal: Proposal) -> dict[str, Any]:
     return {
         "sentence": proposal.sentence,
         "rule": proposal.rule.model_dump(mode="json", by_alias=True),
-        "did": proposal.did.bit_count(),
-        "of": proposal.of.bit_count(),
-        "takes": proposal.taken.bit_count(),
+        "did": proposal.counted.did.bit_count(),
+        "of": proposal.counted.of.bit_count(),
+        "takes": proposal.counted.taken.bit_count(),
         "why": proposal.why,
     }
 
 
 def _in_words(proposal: Proposal) -> str:
     did, of, takes = (
-        f"{messages.bit_count():,}" for messages in (proposal.did, proposal.of, proposal.taken)
+        f"{messages.bit_count():,}"
+        for messages in (proposal.counted.did, proposal.counted.of, proposal.counted.taken)
     )
     evidence = f"you did this with {did} of {of}"
     if proposal.why == "waits":

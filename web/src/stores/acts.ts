@@ -43,6 +43,12 @@ export function askAboutErasing(takes: number, erases: number, days: number): Pr
   return ask(`This rule erases mail: ${here}. ${held}`, 'Erase by rule?', 'Save the rule')
 }
 
+/** "You have done this with 3 from desk@ferry.example". */
+function offerSaying({ did, rule }: RuleProposal): string {
+  const whom = 'values' in rule.when ? rule.when.values?.[0] : undefined
+  return `You have done this with ${did.toLocaleString('en-GB')} from ${String(whom ?? 'them')}`
+}
+
 /** RFC 9110, section 15.5.21. */
 const UNPROCESSABLE = 422
 
@@ -113,7 +119,7 @@ export const useActs = defineStore('acts', () => {
       const body = { run_id: runId }
       const { proposal } = await content(api.POST('/api/offers', { body }))
       if (!proposal || notice.value?.runId !== runId) return
-      const saying = `You have done this with ${proposal.did.toLocaleString('en-GB')} of ${proposal.of.toLocaleString('en-GB')} such messages`
+      const saying = offerSaying(proposal)
       tell({ ...notice.value, offer: { saying, proposal } })
     } catch {
       // nothing is offered then; what was done is done

@@ -11,6 +11,8 @@ import SparedPart from '@/components/insights/SparedPart.vue'
 import WorthALook from '@/components/insights/WorthALook.vue'
 import { useAnswer } from '@/composables/useAnswer'
 import { useKeys } from '@/composables/useKeys'
+import { stillThere } from '@/insights/still-there'
+import { findAddress } from '@/mail/find-address'
 import { countSaying } from '@/rules/sayings'
 import { useLine } from '@/stores/line'
 import { useMailbox } from '@/stores/mailbox'
@@ -76,9 +78,6 @@ const lies = computed(() => {
   if (!first || !last) return ''
   return `${countSaying(last.lies, 'message')} lie in the inbox, ${last.unread.toLocaleString('en-GB')} unread; on the first of these days there were ${first.lies.toLocaleString('en-GB')}, ${first.unread.toLocaleString('en-GB')} unread.`
 })
-function found(search: string): string {
-  return `/mail/find?find=${encodeURIComponent(search)}`
-}
 </script>
 
 <template>
@@ -129,7 +128,7 @@ function found(search: string): string {
                   <td>{{ mail.sources[each.source]?.name }}</td>
                   <td>{{ mail.places[each.place]?.name }}</td>
                   <td class="number">
-                    <RouterLink :to="found(each.search)">{{
+                    <RouterLink :to="findAddress(each.search)">{{
                       each.messages.toLocaleString('en-GB')
                     }}</RouterLink>
                   </td>
@@ -195,7 +194,9 @@ function found(search: string): string {
               </thead>
               <tbody>
                 <tr v-for="each in mail.inbox.slice().reverse()" :key="each.day">
-                  <td>{{ each.day }}</td>
+                  <td>
+                    <RouterLink :to="findAddress(stillThere(each.day))">{{ each.day }}</RouterLink>
+                  </td>
                   <td class="number">{{ each.lies.toLocaleString('en-GB') }}</td>
                   <td class="number">{{ each.unread.toLocaleString('en-GB') }}</td>
                 </tr>

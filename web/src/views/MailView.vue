@@ -11,6 +11,7 @@ import type { Place } from '@/composables/useMessages'
 import { useNarrow } from '@/composables/useRoom'
 import { monthsBack, type Month } from '@/mail/months'
 import { countSaying, spokenPath } from '@/rules/sayings'
+import { findAddress } from '@/mail/find-address'
 import { useMailbox } from '@/stores/mailbox'
 
 /** Loaded when they are asked for: the first view stays small. */
@@ -50,7 +51,7 @@ const place = computed<Place | undefined>(() => {
 
 function addressOf(id: number | undefined): string {
   const tail = id === undefined ? '' : `/${id}`
-  if (kind.value === 'find') return `/mail/find${tail}?find=${encodeURIComponent(find.value)}`
+  if (kind.value === 'find') return findAddress(find.value, id)
   return `/mail/${kind.value}/${placeId.value ?? ''}${tail}`
 }
 

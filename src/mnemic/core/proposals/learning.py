@@ -16,7 +16,7 @@ from operator import itemgetter
 from typing import Protocol
 
 from mnemic.core.fields import BaseCondition
-from mnemic.core.proposals.certainty import lower_bound
+from mnemic.core.proposals.certainty import CountedMail, lower_bound
 from mnemic.core.proposals.habits import Habit
 from mnemic.core.proposals.message_set import MessageSet, ids_in
 from mnemic.core.proposals.traits import Trait
@@ -58,21 +58,15 @@ class LearntMail(Protocol):
 
 @dataclass(frozen=True)
 class Learnt:
-    """Conditions that together take the mail of a habit.
-
-    ``taken`` is what they take of all mail, ``of`` what of it the owner could have done it with,
-    ``did`` what it was done with.
-    """
+    """Conditions that together take the mail of a habit, and how often it was done with it."""
 
     conditions: tuple[BaseCondition, ...]
-    taken: MessageSet
-    of: MessageSet
-    did: MessageSet
+    counted: CountedMail
 
     @property
-    def bound(self) -> float:
-        """How sure it is that the owner does this with such mail."""
-        return lower_bound(self.did.bit_count(), self.of.bit_count())
+    def taken(self) -> MessageSet:
+        """What they take of all mail."""
+        return self.counted.taken
 
     @property
     def length(self) -> tuple[int, int, str]:
@@ -173,7 +167,8 @@ class _Search:
         self._own = list(ids_in(habit.did))
 
     def _learnt(self, conditions: tuple[BaseCondition, ...], taken: MessageSet) -> Learnt:
-        return Learnt(conditions, taken, taken & self._chances, taken & self._habit.did)
+        counted = CountedMail(taken, taken & self._chances, taken & self._habit.did)
+        return Learnt(conditions, counted)
 
     def _singles(self, left: MessageSet) -> list[Learnt]:
         singles: dict[MessageSet, Learnt] = {}
@@ -185,11 +180,11 @@ class _Search:
             known = singles.get(single.taken)
             if known is None or single.length < known.length:
                 singles[single.taken] = single
-        return sorted(singles.values(), key=lambda each: -(each.did & left).bit_count())
+        return sorted(singles.values(), key=lambda each: -(each.counted.did & left).bit_count())
 
     def _pairs(self, singles: Sequence[Learnt], worth: Callable[[int], bool]) -> Iterator[Learnt]:
         """Two of them together, where what they have in common may be ``worth`` it."""
-        few = [(each, self._few(each.did)) for each in singles[:_MOST_PAIRED]]
+        few = [(each, self._few(each.counted.did)) for each in singles[:_MOST_PAIRED]]
         for (one, mine), (other, theirs) in combinations(few, 2):
             if not worth((mine & theirs).bit_count()):
                 continue
@@ -202,7 +197,7 @@ class _Search:
         return sum(1 << at for at, key in enumerate(self._own) if messages >> key & 1)
 
     def _is_sure(self, learnt: Learnt) -> bool:
-        return learnt.bound >= SUREST and self._habit.is_one_with(learnt.taken)
+        return learnt.counted.bound >= SUREST and self._habit.is_one_with(learnt.taken)
 
     def best(self, left: MessageSet, open_: MessageSet) -> Learnt | None:
         """What tells best the messages that are left, of those that are open."""
@@ -220,7 +215,7 @@ class _Search:
         left, open_ = self._habit.did, self._chances
         for _ in range(_MOST_RULES):
             best = self.best(left, open_)
-            if best is None or not best.did & left:
+            if best is None or not best.counted.did & left:
                 return
             yield best
             left, open_ = left & ~best.taken, open_ & ~best.taken

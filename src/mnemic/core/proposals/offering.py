@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 
+from mnemic.core.proposals.certainty import CountedMail
 from mnemic.core.proposals.habits import Habit
 from mnemic.core.proposals.learning import LearntMail
 from mnemic.core.proposals.message_set import MessageSet
@@ -42,7 +43,8 @@ def offer(
         of = taken & mail.since_first_of(did)
         often = did.bit_count() >= _FEWEST and did.bit_count() > _MOSTLY * of.bit_count()
         if often and not is_contradicted(habit.action, taken, line()):
-            return Proposal(proposed_rule([condition], habit.action), "by hand", taken, of, did)
+            rule = proposed_rule([condition], habit.action)
+            return Proposal(rule, "by hand", CountedMail(taken, of, did))
     return None
 
 

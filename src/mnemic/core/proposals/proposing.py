@@ -8,7 +8,7 @@ from typing import Literal, TypeAlias
 from mnemic.core.actions import Action
 from mnemic.core.bounds import MOST_NAME
 from mnemic.core.fields import BaseCondition
-from mnemic.core.proposals.certainty import lower_bound
+from mnemic.core.proposals.certainty import CountedMail
 from mnemic.core.proposals.habits import Habit
 from mnemic.core.proposals.learning import LearntMail, learn, make_ready
 from mnemic.core.proposals.message_set import MessageSet
@@ -43,21 +43,13 @@ class StandingRule:
 class Proposal:
     """A rule, and on what evidence it is proposed.
 
-    The rule takes the messages ``taken``. Of them the owner could have done it with those of
-    ``of``, and did it with those of ``did``; for mail that waits, ``did`` is what was read within
-    a day of all (``of``) that lies in the inbox.
+    For mail that waits, what was done is that it was read within a day, of all that lies in the
+    inbox.
     """
 
     rule: Rule
     why: Why
-    taken: MessageSet
-    of: MessageSet
-    did: MessageSet
-
-    @property
-    def bound(self) -> float:
-        """How sure it is, from 0 to 1."""
-        return lower_bound(self.did.bit_count(), self.of.bit_count())
+    counted: CountedMail
 
     @property
     def key(self) -> str:
@@ -73,7 +65,9 @@ class Proposal:
 
 def surest_first(proposals: Iterable[Proposal]) -> list[Proposal]:
     """By how sure they are, then by how often it was done."""
-    return sorted(proposals, key=lambda p: (-p.bound, -p.did.bit_count(), p.sentence))
+    return sorted(
+        proposals, key=lambda p: (-p.counted.bound, -p.counted.did.bit_count(), p.sentence)
+    )
 
 
 def _name(conditions: Sequence[BaseCondition]) -> str:
@@ -117,9 +111,7 @@ def propose(
         Proposal(
             proposed_rule(learnt.conditions, habit.action),
             "by hand",
-            learnt.taken,
-            learnt.of,
-            learnt.did,
+            learnt.counted,
         )
         for habit in habits
         for learnt in learn(habit, mail, check)

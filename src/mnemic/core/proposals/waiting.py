@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from mnemic.core.actions import FileAction
 from mnemic.core.fields import BaseCondition
+from mnemic.core.proposals.certainty import CountedMail
 from mnemic.core.proposals.message_set import MessageSet
 from mnemic.core.proposals.proposing import (
     Proposal,
@@ -63,5 +64,7 @@ def propose_for_waiting(
         action = FileAction(do="file", folder=group.folder)
         rule = proposed_rule([group.condition], action)
         if not is_contradicted(action, group.taken, line):
-            proposals.append(Proposal(rule, "waits", group.taken, group.inbox, group.soon))
+            proposals.append(
+                Proposal(rule, "waits", CountedMail(group.taken, group.inbox, group.soon))
+            )
     return surest_first(proposals)

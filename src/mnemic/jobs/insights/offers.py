@@ -34,7 +34,7 @@ def offer_after(session: Session, run_id: int, *, now: datetime) -> Proposal | N
 
 def note_offer(session: Session, offered: Proposal) -> None:
     """It was offered, and is not offered again."""
-    turn_away(session, _asked(offered), offered.did.bit_count())
+    turn_away(session, _asked(offered), offered.counted.did.bit_count())
 
 
 def _asked(proposal: Proposal) -> str:

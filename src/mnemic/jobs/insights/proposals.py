@@ -32,7 +32,7 @@ def proposals_for_owner(
 
 def evidence_for(proposal: Proposal) -> int:
     """How much speaks for it: acts, or messages that wait."""
-    return (proposal.did if proposal.why == "by hand" else proposal.of).bit_count()
+    return (proposal.counted.did if proposal.why == "by hand" else proposal.counted.of).bit_count()
 
 
 def _is_away(proposal: Proposal, before: dict[str, int]) -> bool:

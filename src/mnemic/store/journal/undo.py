@@ -8,8 +8,9 @@ from sqlmodel import Session, SQLModel, col, or_, select
 
 from mnemic.core import MnemicError
 from mnemic.core.run_sayings import RunKind, kind_of_undoing, run_saying
+from mnemic.store.engine.catch_up_tables import CatchUpRow
 from mnemic.store.engine.sql import execute, fetch
-from mnemic.store.engine.tables import CatchUpRow, RunRow
+from mnemic.store.engine.tables import RunRow
 from mnemic.store.journal.changes import Slot
 from mnemic.store.journal.rows import row_values
 from mnemic.store.journal.runs import finish_run

@@ -9,9 +9,9 @@ from typing import Literal, TypeAlias
 from sqlmodel import Session, col, func, select
 
 from mnemic.core import Event
+from mnemic.store.engine.catch_up_tables import CatchUpBatchRow, CatchUpRow
 from mnemic.store.engine.driver import insert_rows
 from mnemic.store.engine.sql import execute
-from mnemic.store.engine.tables import CatchUpBatchRow, CatchUpRow
 
 __all__ = [
     "CatchUpJob",

@@ -6,6 +6,7 @@ import { useRouter } from 'vue-router'
 
 import type { Insights } from '@/api/client'
 import { flowShape, type Band } from '@/insights/flow-shape'
+import { findAddress } from '@/mail/find-address'
 import { countSaying } from '@/rules/sayings'
 
 const props = defineProps<{ mail: Insights }>()
@@ -28,9 +29,10 @@ const shape = computed(() =>
   ),
 )
 
-function found(search: string): string {
-  return `/mail/find?find=${encodeURIComponent(search)}`
-}
+const ends = computed(() => [
+  ...shape.value.sources.map((block) => ({ side: 'from' as const, block })),
+  ...shape.value.places.map((block) => ({ side: 'to' as const, block })),
+])
 
 function bandSaying({ source, place, messages, rules }: Band): string {
   const [from, to] = [props.mail.sources[source], props.mail.places[place]]
@@ -62,29 +64,21 @@ function step(by: number): void {
         :height="shape.height"
       >
         <rect
-          v-for="block in shape.sources"
-          :key="`from ${block.end.name}`"
-          :x="names"
-          :y="block.y"
+          v-for="each in ends"
+          :key="`${each.side} ${each.block.end.name}`"
+          :x="each.side === 'from' ? names : width - names - BLOCK"
+          :y="each.block.y"
           :width="BLOCK"
-          :height="block.height"
-        />
-        <rect
-          v-for="block in shape.places"
-          :key="`to ${block.end.name}`"
-          :x="width - names - BLOCK"
-          :y="block.y"
-          :width="BLOCK"
-          :height="block.height"
+          :height="each.block.height"
         />
         <a
           v-for="(each, at) in shape.ribbons"
           :key="`${each.band.source} ${each.band.place}`"
           ref="bands"
-          :href="found(each.band.search)"
+          :href="findAddress(each.band.search)"
           :tabindex="at === reached ? 0 : -1"
           :aria-label="bandSaying(each.band)"
-          @click.prevent="router.push(found(each.band.search))"
+          @click.prevent="router.push(findAddress(each.band.search))"
           @focus="((told = each.band), (reached = at))"
           @pointerenter="told = each.band"
           @keydown.down.prevent="step(1)"
@@ -100,34 +94,19 @@ function step(by: number): void {
         </a>
       </svg>
       <RouterLink
-        v-for="block in shape.sources"
-        :key="`name of ${block.end.name}`"
-        class="name from"
-        :to="found(block.end.search)"
-        :title="block.end.name"
-        :class="{ small }"
+        v-for="each in ends"
+        :key="`name ${each.side} ${each.block.end.name}`"
+        class="name"
+        :to="findAddress(each.block.end.search)"
+        :title="each.block.end.name"
+        :class="[each.side, { small }]"
         :style="{
-          top: `${block.middle - room / 2}px`,
+          top: `${each.block.middle - room / 2}px`,
           width: `${names - 8}px`,
           height: `${room}px`,
         }"
-        ><span :class="{ 'one-line': !small }">{{ block.end.name }}</span>
-        <b>{{ block.end.messages.toLocaleString('en-GB') }}</b></RouterLink
-      >
-      <RouterLink
-        v-for="block in shape.places"
-        :key="`name in ${block.end.name}`"
-        class="name to"
-        :to="found(block.end.search)"
-        :title="block.end.name"
-        :class="{ small }"
-        :style="{
-          top: `${block.middle - room / 2}px`,
-          width: `${names - 8}px`,
-          height: `${room}px`,
-        }"
-        ><span :class="{ 'one-line': !small }">{{ block.end.name }}</span>
-        <b>{{ block.end.messages.toLocaleString('en-GB') }}</b></RouterLink
+        ><span :class="{ 'one-line': !small }">{{ each.block.end.name }}</span>
+        <b>{{ each.block.end.messages.toLocaleString('en-GB') }}</b></RouterLink
       >
     </div>
     <p class="band">

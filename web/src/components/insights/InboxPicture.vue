@@ -2,20 +2,25 @@
 /** The inbox over time: how much lay in it at the end of each day, and how much of it unread. */
 import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
 
 import type { Insights } from '@/api/client'
+import { stillThere } from '@/insights/still-there'
+import { findAddress } from '@/mail/find-address'
 
 const props = defineProps<{ days: Insights['inbox'] }>()
+
+const router = useRouter()
 
 const HEIGHT = 120
 const box = ref<HTMLElement>()
 const { width } = useElementSize(box)
 const most = computed(() => Math.max(1, ...props.days.map((day) => day.lies)))
 
+const step = computed(() => width.value / Math.max(1, props.days.length - 1))
 function line(of: 'lies' | 'unread'): string {
-  const step = width.value / Math.max(1, props.days.length - 1)
   return props.days
-    .map((day, at) => `${at * step},${HEIGHT - (day[of] / most.value) * (HEIGHT - 4)}`)
+    .map((day, at) => `${at * step.value},${HEIGHT - (day[of] / most.value) * (HEIGHT - 4)}`)
     .join(' ')
 }
 const label = computed(() => {
@@ -26,9 +31,23 @@ const label = computed(() => {
 
 <template>
   <div ref="box">
-    <svg v-if="width" role="img" :aria-label="label" :width="width" :height="HEIGHT + 2">
+    <svg v-if="width" role="group" :aria-label="label" :width="width" :height="HEIGHT + 2">
       <polygon class="unread" :points="`0,${HEIGHT} ${line('unread')} ${width},${HEIGHT}`" />
       <polyline class="lies" :points="line('lies')" />
+      <a
+        v-for="(day, at) in days"
+        :key="day.day"
+        :href="findAddress(stillThere(day.day))"
+        tabindex="-1"
+        aria-hidden="true"
+        @click.prevent="router.push(findAddress(stillThere(day.day)))"
+      >
+        <title>
+          {{ day.day }}: {{ day.lies }} lay in it, {{ day.unread }} unread; press for what still
+          does
+        </title>
+        <rect :x="(at - 0.5) * step" :width="step" :height="HEIGHT" />
+      </a>
     </svg>
     <p class="ends" aria-hidden="true">
       <span>{{ days[0]?.day }}</span><span>today</span>
@@ -40,6 +59,15 @@ const label = computed(() => {
 svg {
   display: block;
   border-bottom: 1px solid var(--line);
+}
+
+rect {
+  fill: transparent;
+}
+
+a:hover rect {
+  fill: var(--ink);
+  fill-opacity: 0.08;
 }
 
 .lies {

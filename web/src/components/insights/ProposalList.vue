@@ -1,11 +1,17 @@
 <script setup lang="ts">
 /** Rules that are proposed, each with its evidence; none is made without a look at its rehearsal. */
 import type { RuleProposal } from '@/api/client'
+import { findAddress } from '@/mail/find-address'
 import { useProposals } from '@/stores/proposals'
 
 defineProps<{ proposals: readonly RuleProposal[] }>()
 const store = useProposals()
 
+/** The subject of what was left finds it among its like. */
+function searchFor(proposal: RuleProposal): string {
+  const subject = proposal.left?.subject?.replaceAll('"', ' ')
+  return subject ? `subject:"${subject}"` : 'before:9999-12-31'
+}
 function said(proposal: RuleProposal): string {
   return proposal.sentence.map((phrase) => phrase.text).join('')
 }
@@ -30,7 +36,7 @@ function count(number: number): string {
           by hand.
           <template v-if="each.left">
             Left:
-            <RouterLink :to="`/mail/find/${each.left.id}`">{{
+            <RouterLink :to="findAddress(searchFor(each), each.left.id)">{{
               each.left.subject || 'a message without subject'
             }}</RouterLink>
           </template>

@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 
 import type { AskedAct, WorthALook } from '@/api/client'
+import { findAddress } from '@/mail/find-address'
 import { countSaying, dayInSentence, spokenPath } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
 import { useLine } from '@/stores/line'
@@ -29,9 +30,6 @@ function isAway(what: string, evidence: number): boolean {
 const never = computed(() =>
   props.look.never_opened.filter((each) => !isAway(each.what, each.ids.length)),
 )
-function found(search: string): string {
-  return `/mail/find?find=${encodeURIComponent(search)}`
-}
 function since(moment: string): string {
   return dayInSentence(new Date(moment), new Date())
 }
@@ -117,7 +115,7 @@ const others = computed(() => {
     <ul>
       <li v-for="each in never" :key="each.what">
         <p>
-          <RouterLink class="who" :to="found(each.search)">{{ each.called }}</RouterLink>
+          <RouterLink class="who" :to="findAddress(each.search)">{{ each.called }}</RouterLink>
           {{ countSaying(each.ids.length, 'message') }} since {{ since(each.since) }}
         </p>
         <p class="acts thumb-row">

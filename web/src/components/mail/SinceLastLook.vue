@@ -4,6 +4,7 @@ import { computed } from 'vue'
 
 import { api, content } from '@/api/client'
 import { useAnswer } from '@/composables/useAnswer'
+import { findAddress } from '@/mail/find-address'
 import { countSaying, dayInSentence, spokenPath } from '@/rules/sayings'
 import { useLastLook } from '@/stores/last-look'
 import { useMailbox } from '@/stores/mailbox'
@@ -20,7 +21,7 @@ const since = computed(() => {
   return day === 'today' ? 'Today' : `Since ${day}`
 })
 function found(terms: string): string {
-  return `/mail/find?find=${encodeURIComponent(`${terms}-before:${news.value?.day ?? ''}`)}`
+  return findAddress(`${terms}-before:${news.value?.day ?? ''}`)
 }
 const inInbox = computed(() => {
   const path = mailbox.inbox?.path ?? 'Inbox'
