@@ -9,8 +9,8 @@ import PictureFrame from '@/components/insights/PictureFrame.vue'
 import ProposalList from '@/components/insights/ProposalList.vue'
 import SparedPart from '@/components/insights/SparedPart.vue'
 import WorthALook from '@/components/insights/WorthALook.vue'
-import { useAnswer } from '@/composables/useAnswer'
 import { useKeys } from '@/composables/useKeys'
+import { usePacedAnswer } from '@/composables/usePacedAnswer'
 import { stillThere } from '@/insights/still-there'
 import { findAddress } from '@/mail/find-address'
 import { countSaying } from '@/rules/sayings'
@@ -42,20 +42,15 @@ void content(api.GET('/api/accounts'))
   })
 
 const changed = ref(0)
-const { answer: mail, failure } = useAnswer(
-  [days, account, () => mailbox.version, changed],
-  (signal) =>
-    content(
-      api.GET('/api/insights', {
-        params: { query: { days: days.value, account: account.value } },
-        signal,
-      }),
-    ),
-)
-const { answer: look } = useAnswer([() => mailbox.version], (signal) =>
+const version = (): number => mailbox.version
+const { answer: mail, failure } = usePacedAnswer([days, account, changed], version, (signal) => {
+  const query = { days: days.value, account: account.value }
+  return content(api.GET('/api/insights', { params: { query }, signal }))
+})
+const { answer: look } = usePacedAnswer([], version, (signal) =>
   content(api.GET('/api/worth-a-look', { signal })),
 )
-const { failure: unlearnt } = useAnswer([() => mailbox.version], (signal) => proposals.look(signal))
+const { failure: unlearnt } = usePacedAnswer([], version, proposals.look)
 
 /** All pictures as tables, or as pictures. */
 const tables = ref(false)
