@@ -14,6 +14,7 @@ import {
 } from '@/api/client'
 import { isRefused } from '@/api/problems'
 import { countSaying } from '@/rules/sayings'
+import { offerSaying } from '@/text/offer-saying'
 
 import { ask } from './asking'
 import { useMailbox } from './mailbox'
@@ -41,12 +42,6 @@ export function askAboutErasing(takes: number, erases: number, days: number): Pr
   const here = `of the mail already here it takes ${countSaying(takes, 'message')}, and a catch-up erases ${erases.toLocaleString('en-GB')} of them`
   const held = `Each message is held back for ${countSaying(days, 'day')}, and Undo brings it back as long; after that it is gone for good.`
   return ask(`This rule erases mail: ${here}. ${held}`, 'Erase by rule?', 'Save the rule')
-}
-
-/** "You have done this with 3 from desk@ferry.example". */
-function offerSaying({ did, rule }: RuleProposal): string {
-  const whom = 'values' in rule.when ? rule.when.values?.[0] : undefined
-  return `You have done this with ${did.toLocaleString('en-GB')} from ${String(whom ?? 'them')}`
 }
 
 /** RFC 9110, section 15.5.21. */
@@ -118,9 +113,10 @@ export const useActs = defineStore('acts', () => {
     try {
       const body = { run_id: runId }
       const { proposal } = await content(api.POST('/api/offers', { body }))
-      if (!proposal || notice.value?.runId !== runId) return
+      if (!proposal) return
+      // Asked once: so it is told, also where the note says the next thing by then, or is gone.
       const saying = offerSaying(proposal)
-      tell({ ...notice.value, offer: { saying, proposal } })
+      tell({ ...(notice.value ?? { saying: '' }), offer: { saying, proposal } })
     } catch {
       // nothing is offered then; what was done is done
     }
@@ -128,6 +124,7 @@ export const useActs = defineStore('acts', () => {
 
   async function act(which: Which, what: Act): Promise<boolean> {
     let went = false
+    let runId: number | undefined
     const fine = await attempt(async () => {
       const done = await asking((askFirst) =>
         content(api.POST('/api/changes', { body: changeBody(which, what, askFirst) })),
@@ -135,9 +132,11 @@ export const useActs = defineStore('acts', () => {
       went = done !== undefined
       if (!done) return undefined
       if (done.run_id === null) return { saying: done.saying }
-      void offerAfter(done.run_id, what)
-      return { saying: done.saying, runId: done.run_id }
+      runId = done.run_id
+      return { saying: done.saying, runId }
     })
+    // Only once the note stands: an answer that is there first would be told over.
+    if (runId !== undefined) void offerAfter(runId, what)
     return fine && went
   }
 

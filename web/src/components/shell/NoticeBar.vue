@@ -10,7 +10,7 @@ const proposals = useProposals()
 
 const said = computed(() => {
   const now = acts.notice
-  return now?.offer ? `${now.saying}. ${now.offer.saying}.` : (now?.saying ?? '')
+  return [now?.saying, now?.offer?.saying].filter(Boolean).join('. ')
 })
 async function makeRule(proposal: RuleProposal): Promise<void> {
   acts.dismiss()
