@@ -16,7 +16,7 @@ def insights(app: Page) -> None:
 
 def number(text: str) -> str:
     """How many messages a band is told to have."""
-    found = re.search(r"([\d,]+) messages?", text)
+    found = re.search(r"([\d,]+) (?:messages?|reached the inbox|taken away)", text)
     assert found, text
     return found[1]
 
@@ -93,6 +93,30 @@ def test_what_an_interruption_costs_is_changed_and_switched_off(app: Page) -> No
     expect(large).to_have_count(0)
     spared.get_by_role("button", name="Count the time it spared").click()
     expect(large).to_have_text(before)
+
+
+def test_each_bar_of_the_hours_opens_its_mail(app: Page) -> None:
+    insights(app)
+    bars = app.get_by_role("button", name=re.compile("(reached the inbox|taken away)$"))
+    bars.first.focus()
+    app.keyboard.press("ArrowRight")
+    bar = bars.nth(1)
+    expect(bar).to_be_focused()
+    count = number(bar.get_attribute("aria-label") or "")
+    app.keyboard.press("Enter")
+    behind = app.get_by_role("region", name="Its mail")
+    expect(behind.get_by_role("heading")).to_be_focused()
+    expect(behind.get_by_role("listitem")).to_have_count(int(count))
+    app.keyboard.press("Escape")
+    expect(bar).to_be_focused()
+    spared = app.get_by_label("Interruptions spared").get_by_role("button").first
+    said = spared.inner_text()
+    spared.click()
+    expect(behind.get_by_role("status")).to_contain_text(said)
+    first = behind.get_by_role("link").first
+    subject = first.locator(".subject").inner_text()
+    first.click()
+    expect(app.get_by_role("article", name=subject)).to_be_visible()
 
 
 LETTER = b"From: Ferry desk <desk@ferry.example>\r\nTo: tamsin@wendle-lyde.example\r\nSubject: Crossing %d\r\n\r\nhi"

@@ -12,7 +12,7 @@ from mnemic.core.search import understand
 from mnemic.demo import load_demo
 from mnemic.jobs import take_in
 from mnemic.jobs.insights.flow import Flow, flow_of
-from mnemic.jobs.insights.interruptions import interruptions_in
+from mnemic.jobs.insights.interruptions import Mark, interruptions_in, mail_behind
 from mnemic.jobs.insights.period import MailOfPeriod, Period
 from mnemic.jobs.insights.starts import starts_for
 from mnemic.store import Database
@@ -65,6 +65,20 @@ def test_what_interrupts_and_what_is_spared_are_all_mail(office: Session) -> Non
     reached, spared = (sum(map(sum, rows)) for rows in (told.reached, told.spared))
     assert (reached + spared, spared) == (told.messages, told.kept_away)
     assert told.kept_away > 100
+    assert mail_behind(office, mail, Mark(spared=True)).size == told.kept_away
+
+
+def test_behind_each_mark_of_the_hours_is_as_much_mail_as_it_shows(office: Session) -> None:
+    mail = MailOfPeriod(office, Period(30), NOW)
+    told = interruptions_in(office, mail)
+    for spared, rows in ((False, told.reached), (True, told.spared)):
+        for weekday, row in enumerate(rows):
+            behind = [mail_behind(office, mail, Mark(spared, weekday, each)) for each in range(24)]
+            assert [ids.size for ids in behind] == list(row)
+            for hour, ids in enumerate(behind):
+                for seconds in mail.masks.received_of(ids).tolist():
+                    came = datetime.fromtimestamp(seconds, mail.zone)
+                    assert (came.weekday(), came.hour) == (weekday, hour)
 
 
 def test_the_past_of_the_inbox_is_what_was_seen_then(database: Database) -> None:

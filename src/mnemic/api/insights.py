@@ -10,16 +10,18 @@ from sqlmodel import Session
 
 from mnemic.api.answer import Answer
 from mnemic.api.described import Described
-from mnemic.api.given import Line, Number
+from mnemic.api.given import Line, Number, QueryNumber
 from mnemic.api.json_body import json_body
+from mnemic.api.messages import MessageOut, message_summaries
 from mnemic.api.problem import ProblemDetails
 from mnemic.core.unsubscribe import unsubscribe_addresses
 from mnemic.jobs.insights.flow import flow_of
-from mnemic.jobs.insights.interruptions import interruptions_in
+from mnemic.jobs.insights.interruptions import Mark, interruptions_in, mail_behind
 from mnemic.jobs.insights.period import MailOfPeriod, Period
 from mnemic.store import Database
 from mnemic.store.line.idle_rules import idle_rules
 from mnemic.store.mail.inbox_past import inbox_at
+from mnemic.store.mail.listing import rows_of
 from mnemic.store.mail.message_views import stored_messages
 from mnemic.store.mail.never_opened import NeverOpened, never_opened
 from mnemic.store.owner.accounts import list_accounts
@@ -30,6 +32,9 @@ __all__ = ["insights_blueprint"]
 
 #: Days that the inbox is drawn over where all mail is asked for.
 _MOST_DAYS = 365
+
+#: Messages behind a mark that are listed.
+_MOST_LISTED = 200
 
 #: After so many days without mail a rule is idle.
 _IDLE_DAYS = 30
@@ -42,6 +47,21 @@ class InsightsQuery(Described):
 
     days: Literal["7", "30", "90", "all"] = Field("30", description="the last days, today included")
     account: Line = Field("", description="the address of one account; empty: all of them")
+
+
+class MarkQuery(InsightsQuery):
+    """A mark of the picture of interruptions: what came, in one hour of one weekday or in all."""
+
+    came: Literal["inbox", "elsewhere"] = Field(description="elsewhere: where rules put it")
+    weekday: QueryNumber | None = Field(None, ge=0, le=6, description="0 is Monday")
+    hour: QueryNumber | None = Field(None, ge=0, le=23)
+
+
+class MailBehindOut(Answer):
+    """The newest messages behind a mark, and how many there are in all."""
+
+    total: int
+    messages: list[MessageOut]
 
 
 class EndOut(Answer):
@@ -150,9 +170,21 @@ def _days(session: Session, days: int | None, account: str, now: datetime) -> li
     ]
 
 
+def _period(query: InsightsQuery) -> Period:
+    return Period(None if query.days == "all" else int(query.days), query.account or None)
+
+
+def _behind(session: Session, query: MarkQuery, now: datetime) -> MailBehindOut:
+    mark = Mark(query.came == "elsewhere", query.weekday, query.hour)
+    mail = MailOfPeriod(session, _period(query), now)
+    ids = mail_behind(session, mail, mark)
+    newest = rows_of(session, mail.masks.newest_first(ids, _MOST_LISTED))
+    return MailBehindOut(total=ids.size, messages=message_summaries(session, newest))
+
+
 def _insights(session: Session, query: InsightsQuery, now: datetime) -> InsightsOut:
-    days = None if query.days == "all" else int(query.days)
-    mail = MailOfPeriod(session, Period(days, query.account or None), now)
+    period = _period(query)
+    mail = MailOfPeriod(session, period, now)
     flow, interruptions = flow_of(session, mail), interruptions_in(session, mail)
     return InsightsOut(
         search=mail.search,
@@ -170,7 +202,7 @@ def _insights(session: Session, query: InsightsQuery, now: datetime) -> Insights
         spared=[list(row) for row in interruptions.spared],
         kept_away=interruptions.kept_away,
         minutes=read_preferences(session).interruption_minutes,
-        inbox=_days(session, days, query.account, now),
+        inbox=_days(session, period.days, query.account, now),
     )
 
 
@@ -207,6 +239,11 @@ def insights_blueprint(database: Database) -> APIBlueprint:
     def insights(query: InsightsQuery) -> Response:
         with database.reading() as session:
             return json_body(_insights(session, query, datetime.now(UTC)))
+
+    @blueprint.get("/api/insights/mail", summary="Its mail", responses={200: MailBehindOut})
+    def mail_of_mark(query: MarkQuery) -> Response:
+        with database.reading() as session:
+            return json_body(_behind(session, query, datetime.now(UTC)))
 
     @blueprint.get("/api/worth-a-look", summary="What to do next", responses={200: WorthALookOut})
     def worth_a_look() -> Response:

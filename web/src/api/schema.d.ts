@@ -950,6 +950,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/insights/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Its mail */
+        get: operations["insights_mail_of_mark_api_insights_mail_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/worth-a-look": {
         parameters: {
             query?: never;
@@ -3499,6 +3516,16 @@ export interface components {
             name: string;
             /** Messages */
             messages: number;
+        };
+        /**
+         * MailBehindOut
+         * @description The newest messages behind a mark, and how many there are in all.
+         */
+        MailBehindOut: {
+            /** Total */
+            total: number;
+            /** Messages */
+            messages: components["schemas"]["MessageOut"][];
         };
         /**
          * WorthALookOut
@@ -6293,6 +6320,45 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["InsightsOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    insights_mail_of_mark_api_insights_mail_get: {
+        parameters: {
+            query: {
+                /** @description the last days, today included */
+                days?: "7" | "30" | "90" | "all";
+                /** @description the address of one account; empty: all of them */
+                account?: string;
+                /** @description elsewhere: where rules put it */
+                came: "inbox" | "elsewhere";
+                /** @description 0 is Monday */
+                weekday?: number | null;
+                hour?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailBehindOut"];
                 };
             };
             /** @description Unprocessable Entity */

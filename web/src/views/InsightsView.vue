@@ -1,16 +1,18 @@
 <script setup lang="ts">
-import { computed, onScopeDispose, ref } from 'vue'
+import { computed, onScopeDispose, ref, shallowRef } from 'vue'
 
 import { api, content, type Account } from '@/api/client'
 import FlowPicture from '@/components/insights/FlowPicture.vue'
 import HoursPicture from '@/components/insights/HoursPicture.vue'
 import InboxPicture from '@/components/insights/InboxPicture.vue'
+import MailBehind from '@/components/insights/MailBehind.vue'
 import PictureFrame from '@/components/insights/PictureFrame.vue'
 import ProposalList from '@/components/insights/ProposalList.vue'
 import SparedPart from '@/components/insights/SparedPart.vue'
 import WorthALook from '@/components/insights/WorthALook.vue'
 import { useKeys } from '@/composables/useKeys'
 import { usePacedAnswer } from '@/composables/usePacedAnswer'
+import { WEEKDAYS, type Mark } from '@/insights/marks'
 import { stillThere } from '@/insights/still-there'
 import { findAddress } from '@/mail/find-address'
 import { countSaying } from '@/rules/sayings'
@@ -24,7 +26,6 @@ const PERIODS = [
   ['90', '90 days'],
   ['all', 'all'],
 ] as const
-const WEEKDAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday']
 
 const mailbox = useMailbox()
 const proposals = useProposals()
@@ -55,6 +56,23 @@ const { failure: unlearnt } = usePacedAnswer([], version, proposals.look)
 /** All pictures as tables, or as pictures. */
 const tables = ref(false)
 useKeys({ t: { outsideText: true, do: () => (tables.value = !tables.value) } })
+
+const CAME = ['inbox', 'elsewhere'] as const
+function counts(came: Mark['came']): readonly (readonly number[])[] {
+  return (came === 'inbox' ? mail.value?.reached : mail.value?.spared) ?? []
+}
+
+/** The mark whose mail is looked at, and what had the focus before. */
+const opened = shallowRef<Mark>()
+let before: HTMLElement | null = null
+function open(mark: Mark): void {
+  before = document.activeElement as HTMLElement | null
+  opened.value = mark
+}
+function close(): void {
+  opened.value = undefined
+  before?.focus()
+}
 
 const spoken = computed(() => (days.value === 'all' ? '' : ` in ${days.value} days`))
 const went = computed(() => {
@@ -140,6 +158,7 @@ const lies = computed(() => {
           :messages="mail.messages"
           :minutes="mail.minutes"
           @changed="changed += 1"
+          @open="open({ came: 'elsewhere' })"
         />
         <PictureFrame title="When it interrupts" :said="interrupts" :tables="tables">
           <template #key>
@@ -147,7 +166,7 @@ const lies = computed(() => {
             <span class="key"><i class="spared"></i>taken away by rules</span>
           </template>
           <template #picture>
-            <HoursPicture :reached="mail.reached" :spared="mail.spared" :days="WEEKDAYS" />
+            <HoursPicture :reached="mail.reached" :spared="mail.spared" @open="open" />
           </template>
           <template #table>
             <table>
@@ -163,8 +182,15 @@ const lies = computed(() => {
                   <template v-for="hour in 24" :key="hour">
                     <tr v-if="mail.reached[at]?.[hour - 1] || mail.spared[at]?.[hour - 1]">
                       <td>{{ day }}, {{ hour - 1 }}:00</td>
-                      <td class="number">{{ mail.reached[at]?.[hour - 1] }}</td>
-                      <td class="number">{{ mail.spared[at]?.[hour - 1] }}</td>
+                      <td v-for="came in CAME" :key="came" class="number">
+                        <button
+                          class="text-button"
+                          type="button"
+                          @click="open({ came, weekday: at, hour: hour - 1 })"
+                        >
+                          {{ counts(came)[at]?.[hour - 1] }}
+                        </button>
+                      </td>
                     </tr>
                   </template>
                 </template>
@@ -201,17 +227,20 @@ const lies = computed(() => {
         </PictureFrame>
       </template>
     </div>
-    <aside aria-label="What to do next">
-      <section aria-label="You do this by hand">
-        <h2>You do this by hand</h2>
-        <p v-if="unlearnt" role="alert">{{ unlearnt }}</p>
-        <ProposalList v-else-if="proposals.all.length" :proposals="proposals.all" />
-        <p v-else-if="proposals.ready" class="hint">
-          What you do with alike mail again and again, on two days at least, is proposed here as a
-          rule, with its evidence.
-        </p>
-      </section>
-      <WorthALook v-if="look" :look="look" />
+    <aside :aria-label="opened ? 'Its mail' : 'What to do next'">
+      <MailBehind v-if="opened" :mark="opened" :days="days" :account="account" @close="close" />
+      <template v-else>
+        <section aria-label="You do this by hand">
+          <h2>You do this by hand</h2>
+          <p v-if="unlearnt" role="alert">{{ unlearnt }}</p>
+          <ProposalList v-else-if="proposals.all.length" :proposals="proposals.all" />
+          <p v-else-if="proposals.ready" class="hint">
+            What you do with alike mail again and again, on two days at least, is proposed here as a
+            rule, with its evidence.
+          </p>
+        </section>
+        <WorthALook v-if="look" :look="look" />
+      </template>
     </aside>
   </main>
 </template>

@@ -7,7 +7,7 @@ import { countSaying } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
 
 const props = defineProps<{ keptAway: number; messages: number; minutes: number }>()
-const emit = defineEmits<{ changed: [] }>()
+const emit = defineEmits<{ changed: []; open: [] }>()
 const acts = useActs()
 
 /** A working day of eight hours. */
@@ -38,7 +38,11 @@ async function set(minutes: number): Promise<void> {
     <template v-if="minutes">
       <p class="large">{{ large }}</p>
       <p>
-        spared: rules kept {{ countSaying(keptAway, 'message') }} from the inbox as
+        spared: rules kept
+        <button class="text-button" type="button" :disabled="!keptAway" @click="emit('open')">
+          {{ countSaying(keptAway, 'message') }}
+        </button>
+        from the inbox as
         {{ keptAway === 1 ? 'it' : 'they' }} came<template v-if="hours >= WORKDAY"
           >, {{ hours.toFixed(0) }} hours</template
         >. That is {{ share }}% of all mail; a fifth is the trade’s rule of thumb.

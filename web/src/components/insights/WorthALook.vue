@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** What is worth a look, each with its acts; what is turned away is not told again. */
+import dayjs from 'dayjs'
 import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 
@@ -52,6 +53,11 @@ interface Told {
   saying: string
   to: string
   act: string
+  idle?: number
+}
+/** Idle for a season or for a month: rules for what comes rarely wait longer. */
+function idleDays(last: string): 30 | 90 {
+  return dayjs().diff(last, 'day') >= 90 ? 90 : 30
 }
 /** Rules, folders and labels, each with the place where something can be done about it. */
 const others = computed(() => {
@@ -61,9 +67,10 @@ const others = computed(() => {
     const rule = rules.get(rule_id)
     if (!rule?.enabled) continue
     const saying = last
-      ? `“${rule.name}” took nothing since ${since(last)}`
+      ? `“${rule.name}” has taken nothing for ${idleDays(last)} days; the last was ${since(last)}`
       : `“${rule.name}” has taken nothing yet`
-    told.push({ what: `idle ${rule_id}`, saying, to: `/rules/${rule_id}`, act: 'Open' })
+    const what = `idle ${rule_id}`
+    told.push({ what, saying, to: `/rules/${rule_id}`, act: 'Open', idle: rule_id })
   }
   for (const finding of line.findings) {
     const name = rules.get(finding.rule_id)?.name ?? ''
@@ -161,6 +168,15 @@ const others = computed(() => {
             :aria-label="`${each.act}: ${each.saying}`"
             >{{ each.act }}</RouterLink
           >
+          <button
+            v-if="each.idle !== undefined"
+            class="text-button"
+            type="button"
+            :aria-label="`Switch off: ${each.saying}`"
+            @click="line.act([each.idle], 'switch_off')"
+          >
+            Switch off
+          </button>
           <button
             class="text-button"
             type="button"
