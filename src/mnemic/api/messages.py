@@ -205,6 +205,7 @@ _INNER = {
     "attachment_types",
     "digest",
     "kind_reason",
+    "mailbox_id",
     "list_id",
     "message_id",
     "placed_at",

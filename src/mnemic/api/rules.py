@@ -26,7 +26,7 @@ from mnemic.store.line.rule_versions import versions_of
 from mnemic.store.line.rule_work import put_back_by_hand, work_of
 from mnemic.store.line.rules import StoredRule, get_rule, list_rules
 from mnemic.store.line.taken_mail import taken_since
-from mnemic.store.mail.folders import inbox_id
+from mnemic.store.mail.folders import folders_with_role
 from mnemic.store.mail.listing import count_since
 from mnemic.store.owner.preferences import read_preferences
 
@@ -250,7 +250,10 @@ def rules_blueprint(database: Database) -> APIBlueprint:
             since = _midnights(session)[0]
             rules = _rules_out(session, list_rules(session))
             arrived = count_since(session, since)
-            stay = count_since(session, since, folder_id=inbox_id(session))
+            stay = sum(
+                count_since(session, since, folder_id=inbox)
+                for inbox in folders_with_role(session, "inbox")
+            )
         return json_body(LineOut(rules=rules, arrived=arrived, stay=stay))
 
     @blueprint.post("/api/rules", summary="A new rule", responses={201: LineChangeOut})

@@ -9,14 +9,14 @@ from sqlmodel import Session
 
 from mnemic.core import Rule
 from mnemic.core.actions.effect import CopyTo, Effect, Label, MoveTo, SetColumn
-from mnemic.jobs.shared.destinations import destination
-from mnemic.store.mail.folders import folder_at
+from mnemic.jobs.shared.destinations import destinations
+from mnemic.store.mail.folders import folders_at
 from mnemic.store.mail.labels import label_called
 from mnemic.store.search.masks import IdRange, Mask, Masks
 
 __all__ = ["AlreadyDone"]
 
-#: The id of a folder or label that is still to be made.
+#: The id of a label that is still to be made.
 _NONE_YET = 0
 
 _Wanted: TypeAlias = Callable[[IdRange], Mask]
@@ -61,8 +61,7 @@ class AlreadyDone:
             case None:
                 return None
             case MoveTo():
-                folder = destination(self._session, effect) or _NONE_YET
-                return partial(self._masks.in_folder, folder)
+                return partial(self._masks.in_folders, destinations(self._session, effect))
             case SetColumn():
                 return partial(self._masks.with_value, effect.column, effect.value)
             case Label():
@@ -71,7 +70,6 @@ class AlreadyDone:
                 )
                 return labelled if effect.put else lambda id_range: ~labelled(id_range)
             case CopyTo():
-                folder = folder_at(self._session, effect.path) or _NONE_YET
-                return partial(self._masks.copied_to, folder)
+                return partial(self._masks.copied_to, folders_at(self._session, effect.path))
             case _:
                 assert_never(effect)

@@ -17,7 +17,7 @@ from mnemic.jobs.catch_up.planning import in_usual_folders
 from mnemic.jobs.shared.misses import Misses, taken_by_rule
 from mnemic.store.line.rule_work import changed_by_hand
 from mnemic.store.line.rules import StoredRule
-from mnemic.store.mail.folders import folder_with_role
+from mnemic.store.mail.folders import folders_with_role
 from mnemic.store.search.masks import IdRange, Mask, Masks
 
 __all__ = ["CatchUpCounts"]
@@ -67,7 +67,7 @@ class CatchUpCounts:
         self._settled = AlreadyDone(session, rule, masks)
         self._claims = {claim for each in rule.then if (claim := each.claim) is not None}
         self._above = [stored for stored in above if self._may_claim(stored.rule)]
-        self._inbox = folder_with_role(session, "inbox")
+        self._inboxes = folders_with_role(session, "inbox")
         self._seen: list[_Seen] = []
         self.settled = self.respected = self.changed = self.moved = self.out_of_inbox = 0
 
@@ -90,7 +90,7 @@ class CatchUpCounts:
         self.respected += int((takes & usual & ~settled & by_hand).sum())
         self.changed += int((free & self._settled.changed(id_range, claimed.overruled)).sum())
         self.moved += int(moved.sum())
-        self.out_of_inbox += int((moved & self._masks.in_folder(self._inbox, id_range)).sum())
+        self.out_of_inbox += int((moved & self._masks.in_folders(self._inboxes, id_range)).sum())
         self._seen.append(_Seen(id_range, usual, by_hand, settled, claimed.placed))
 
     def _claimed(self, misses: Misses, takes: Mask, id_range: IdRange) -> _Claimed:

@@ -13,7 +13,7 @@ from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.jobs.shared.misses import Misses
 from mnemic.store.conditions_sql.ids import spans
 from mnemic.store.line.rules import StoredRule, list_rules
-from mnemic.store.mail.folders import Role, folder_with_role
+from mnemic.store.mail.folders import Role, folders_with_role
 from mnemic.store.search.masks import IdRange, Mask, Masks
 from mnemic.store.search.selection import Selection, selected_ids
 
@@ -109,7 +109,7 @@ def in_usual_folders(session: Session, masks: Masks, id_range: IdRange) -> Mask:
     """The messages that a catch-up is about where nothing is said: not sent, junk or trashed."""
 
     def find() -> Mask:
-        left_out = [folder_with_role(session, role) for role in _LEFT_OUT]
+        left_out = [key for role in _LEFT_OUT for key in folders_with_role(session, role)]
         there = masks.there(IdRange(0, masks.top))
         return np.asarray(there & ~np.isin(masks.folder_of[1:], left_out))
 

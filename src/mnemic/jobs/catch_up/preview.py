@@ -24,7 +24,7 @@ from mnemic.jobs.shared.misses import Misses, taken_by_rule
 from mnemic.jobs.shared.rule_effects import RuleEffects, effects_of
 from mnemic.store.conditions_sql.ids import Ids, spans
 from mnemic.store.line.rule_work import changed_by_hand
-from mnemic.store.mail.folders import Role, folder_at, folder_with_role
+from mnemic.store.mail.folders import Role, folders_at, folders_with_role
 from mnemic.store.mail.labels import label_called
 from mnemic.store.mail.listing import count_messages
 from mnemic.store.search.masks import IdRange, Mask, Masks
@@ -109,7 +109,7 @@ class _Preview:
         self._ids = dict(enumerate(stored.id for stored in line.rules))
         self._acting = frozenset(at for at, key in self._ids.items() if key in line.chosen)
         self._guarded = self._by_rule(changed_by_hand(session)) if respects else {}
-        self._inbox = folder_with_role(session, "inbox")
+        self._inboxes = folders_with_role(session, "inbox")
         self._effects: dict[tuple[int, ...], RuleEffects] = {}
         self.report = CatchUpReport()
 
@@ -183,7 +183,7 @@ class _Preview:
         if not effects.left:
             report.unchanged += int((~changed & ~stopped).sum())
         if effects.place is not None and changing.moved.any():
-            from_inbox = changing.moved & (self._masks.folder_of[ids] == self._inbox)
+            from_inbox = changing.moved & np.isin(self._masks.folder_of[ids], self._inboxes)
             report.out_of_inbox += int(from_inbox.sum())
             path = effects.place[0]
             report.places[path] = report.places.get(path, 0) + int(changing.moved.sum())
@@ -201,16 +201,16 @@ class _Preview:
         masks, everything = self._masks, IdRange(0, self._masks.top)
         moved, labelled, marked, copied = np.zeros((4, ids.size), np.bool_)
         if effects.place is not None:
-            folder = folder_at(self._session, effects.place[0]) or _NONE_YET
-            moved |= masks.folder_of[ids] != folder
+            there = folders_at(self._session, effects.place[0])
+            moved |= ~np.isin(masks.folder_of[ids], there)
         for column, value, _ in effects.slots:
             marked |= ~masks.with_value(column, value, everything)[ids - 1]
         for name, put, _ in effects.labels:
             label = label_called(self._session, name) or _NONE_YET
             labelled |= masks.labelled(label, everything)[ids - 1] != put
         for path, _ in effects.copies:
-            folder = folder_at(self._session, path) or _NONE_YET
-            copied |= ~masks.copied_to(folder, everything)[ids - 1]
+            there = folders_at(self._session, path)
+            copied |= ~masks.copied_to(there, everything)[ids - 1]
         return _Changing(moved, labelled, marked, copied)
 
 
@@ -218,8 +218,10 @@ def question_before(session: Session, report: CatchUpReport) -> str | None:
     """What is asked before a catch-up that would do this; None where it moves little."""
 
     def going_to(role: Role) -> int:
-        folder = folder_with_role(session, role)
-        return sum(n for path, n in report.places.items() if folder_at(session, path) == folder)
+        special = set(folders_with_role(session, role))
+        return sum(
+            n for path, n in report.places.items() if special & set(folders_at(session, path))
+        )
 
     move = LargeMove(
         to_trash=going_to("trash"),

@@ -11,7 +11,7 @@ from sqlmodel import Session
 from mnemic.jobs.insights.period import MailOfPeriod
 from mnemic.store.line.rules import list_rules
 from mnemic.store.line.rules_that_took import rules_that_took
-from mnemic.store.mail.folders import folder_paths, inbox_id, list_folders
+from mnemic.store.mail.folders import folder_paths, folders_with_role, list_folders
 from mnemic.store.mail.lists import lists_of_mail
 from mnemic.store.owner.accounts import list_accounts
 from mnemic.store.search.masks import Mask
@@ -143,12 +143,10 @@ def _places(session: Session, mail: MailOfPeriod) -> list[_Part]:
     counted = Counter(mail.masks.folder_of[np.flatnonzero(mail.all) + 1].tolist())
     folders = [folder for folder in list_folders(session) if counted[folder.id]]
     folders.sort(key=lambda folder: -counted[folder.id])
-    ends, inbox = _Ends(mail), f"folder:{_quoted(folder_paths(session)[inbox_id(session)])}"
-    named = [
-        (folder.path.replace("/", " / "), f"folder:{_quoted(folder.path)}")
-        for folder in folders
-        if folder.role != "inbox"
-    ]
+    inboxes = folders_with_role(session, "inbox")
+    ends, inbox = _Ends(mail), f"folder:{_quoted(folder_paths(session)[inboxes[0]])}"
+    paths = dict.fromkeys(folder.path for folder in folders if folder.role != "inbox")
+    named = [(path.replace("/", " / "), f"folder:{_quoted(path)}") for path in paths]
     ends.add(named, "other folders", lead=f"-{inbox}", apart=True)
     ends.add([("Inbox, read", "state:read")], "Inbox, unread", lead=inbox)
     return ends.parts

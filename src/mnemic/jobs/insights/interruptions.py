@@ -8,8 +8,8 @@ from numpy.typing import NDArray
 from sqlmodel import Session
 
 from mnemic.jobs.insights.period import MailOfPeriod
-from mnemic.store.line.rules_that_took import kept_from_inbox
 from mnemic.store.conditions_sql.ids import Ids
+from mnemic.store.line.rules_that_took import kept_from_inbox
 from mnemic.store.search.masks import Mask
 
 __all__ = ["Interruptions", "Mark", "interruptions_in", "mail_behind"]

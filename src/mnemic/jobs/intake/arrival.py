@@ -18,6 +18,7 @@ from mnemic.core import (
     parse_message,
     through_rules,
 )
+from mnemic.core.canonical import canonical_name
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.jobs.shared.gathered_changes import Copying, copy_all
 from mnemic.jobs.shared.rule_effects import RuleEffects, effects_of, trail_rows
@@ -28,12 +29,12 @@ from mnemic.store.journal.changes import SlotChange, record_changes
 from mnemic.store.journal.runs import count_in_run, join_run
 from mnemic.store.journal.trail import add_rows
 from mnemic.store.line.rules import StandingLine, StoredRule, standing_line
-from mnemic.store.mail.folders import ensure_folder, folder_paths, folder_with_role
-from mnemic.store.mail.labels import ensure_label, put_labels
+from mnemic.store.mail.folders import LOCAL, ensure_folder, folder_paths, folder_with_role
+from mnemic.store.mail.labels import ensure_label, put_labels, take_labels
 from mnemic.store.mail.messages import add_message, has_octets
 from mnemic.store.owner.accounts import Account
 
-__all__ = ["SORTED", "Arrival", "ImportReport", "Intake", "import_messages", "take_in"]
+__all__ = ["SORTED", "Arrival", "ImportReport", "Intake", "Landed", "import_messages", "take_in"]
 
 #: Messages of an import in one transaction: few enough that other writers get their turn.
 _BATCH = 1_000
@@ -64,11 +65,22 @@ SORTED = "Sorted as it came in"
 _UNSORTED = through_rules([], parse_message(b""), "hand")
 
 
-def _set(session: Session, effects: RuleEffects) -> dict[str, Any]:
+@dataclass(frozen=True, slots=True)
+class Landed:
+    """Where mail of a connected account lies on its server, as what, and which labels it bears."""
+
+    mailbox_id: int
+    folder_id: int
+    account: Account
+    event: Event
+    labels: tuple[str, ...] = ()
+
+
+def _set(session: Session, effects: RuleEffects, mailbox_id: int) -> dict[str, Any]:
     """The columns that rules set, the folder among them, which is made where it is missing."""
     values: dict[str, Any] = {slot: value for slot, value, _ in effects.slots}
     if effects.place is not None:
-        values["folder_id"] = ensure_folder(session, effects.place[0])
+        values["folder_id"] = ensure_folder(session, effects.place[0], mailbox_id)
     return values
 
 
@@ -83,6 +95,8 @@ class _Coming:
     account: Account | None
     event: Event
     unsorted: dict[str, Any]
+    mailbox_id: int = LOCAL
+    labels: tuple[str, ...] = ()
 
     @property
     def address(self) -> str | None:
@@ -111,8 +125,11 @@ class Intake:
         seen: bool = False,
         flagged: bool = False,
         at: datetime | None = None,
+        landed: Landed | None = None,
     ) -> Arrival:
         """Keep one message and sort it. What the owner sent goes through the rules for ``sent``.
+
+        Mail that ``landed`` in a connected account's mailbox is what it is there.
 
         ``received`` is the time of its receipt, for every condition, now and later. ``at`` is when
         it came in, where that is not now.
@@ -120,7 +137,14 @@ class Intake:
         It goes one way: what it is, what the rules say, what is kept of it, what is done to it,
         and what is written down and sent of that.
         """
-        coming = self._coming(message.received_at(received), seen=seen, flagged=flagged)
+        dated = message.received_at(received)
+        if landed is None:
+            coming = self._coming(dated, seen=seen, flagged=flagged)
+        else:
+            marks = {"folder_id": landed.folder_id, "seen": seen, "flagged": flagged}
+            coming = _Coming(
+                dated, landed.account, landed.event, marks, landed.mailbox_id, landed.labels
+            )
         outcome = self._decide(coming, received)
         effects = None
         if outcome.taken_by:
@@ -129,7 +153,7 @@ class Intake:
         message_id, values = self._keep(coming, effects, received, moment)
         if effects is None:
             return Arrival(message_id, ())
-        self._sort(message_id, effects, coming.unsorted, values, moment)
+        self._sort(message_id, effects, coming, values, moment)
         self._send(coming, outcome, message_id, moment)
         add_rows(self._session, trail_rows(message_id, outcome, effects, coming.event, moment))
         return Arrival(message_id, outcome.rules, outcome.notify)
@@ -147,12 +171,17 @@ class Intake:
         columns = coming.unsorted
         state = MessageState(
             coming.address,
-            self._homes[columns["folder_id"]],
+            self._path(columns["folder_id"]),
+            labels=coming.labels,
             seen=bool(columns["seen"]),
             flagged=bool(columns["flagged"]),
         )
         given = Given(state, self._circumstances.of(received))
         return compiled_line(self._line.rules, coming.event).explain(coming.message, given)
+
+    def _path(self, folder_id: int) -> str:
+        known = self._homes.get(folder_id)
+        return folder_paths(self._session)[folder_id] if known is None else known
 
     def _keep(
         self, coming: _Coming, effects: RuleEffects | None, received: datetime, at: int
@@ -160,15 +189,18 @@ class Intake:
         """Keep it where it goes: its id, and its columns as rules want them."""
         columns = coming.unsorted
         if effects is not None:
-            columns = {**columns, **_set(self._session, effects)}
+            columns = {**columns, **_set(self._session, effects, coming.mailbox_id)}
         message_id = add_message(
             self._session,
             coming.message,
             received=received,
             account_id=coming.account.id if coming.account else None,
+            mailbox_id=coming.mailbox_id,
             placed_at=at,  # old mail that comes in now has its full time in the trash
             **columns,
         )
+        borne = [ensure_label(self._session, name) for name in coming.labels]
+        put_labels(self._session, message_id, borne)
         return message_id, columns
 
     def _send(self, coming: _Coming, outcome: Outcome, message_id: int, at: int) -> None:
@@ -182,12 +214,13 @@ class Intake:
         self,
         message_id: int,
         effects: RuleEffects,
-        before: dict[str, Any],
+        coming: _Coming,
         after: dict[str, Any],
         at: int,
     ) -> None:
         """Label and copy a message as rules say, and write down what they changed about it."""
-        session = self._session
+        session, before = self._session, coming.unsorted
+        borne = set(map(canonical_name, coming.labels))
         owners: dict[str, int | None] = {slot: owner for slot, _, owner in effects.slots}
         owners["folder_id"] = effects.place[1] if effects.place else None
         changes = [
@@ -198,12 +231,19 @@ class Intake:
         labels = [
             SlotChange("label", None, ensure_label(session, name), owner)
             for name, put, owner in effects.labels
-            if put
+            if put and canonical_name(name) not in borne
         ]
         put_labels(session, message_id, [label.after for label in labels])
-        changes += labels
+        taken_off = [
+            SlotChange("label", ensure_label(session, name), None, owner)
+            for name, put, owner in effects.labels
+            if not put and canonical_name(name) in borne
+        ]
+        take_labels(session, message_id, [label.before for label in taken_off])
+        changes += [*labels, *taken_off]
         copies: list[Copying] = [
-            (message_id, ensure_folder(session, path), owner) for path, owner in effects.copies
+            (message_id, ensure_folder(session, path, coming.mailbox_id), owner)
+            for path, owner in effects.copies
         ]
         if not changes and not copies:
             return

@@ -1,5 +1,6 @@
 """What a person does with messages: one, a selection, a folder, a whole search result."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Literal, TypeAlias, assert_never
 
@@ -9,11 +10,11 @@ from sqlmodel import Session
 from mnemic.core import MnemicError
 from mnemic.core.actions import BaseAction
 from mnemic.core.actions.effect import CopyTo, Effect, Label, MoveTo, SetColumn
-from mnemic.jobs.shared.destinations import destination, made_destination
+from mnemic.jobs.shared.destinations import destinations, made_destination
 from mnemic.jobs.shared.gathered_changes import copy_all
 from mnemic.jobs.shared.large_moves import ask_about_chosen
 from mnemic.store.journal.changes import put_label, restore_folders, set_slot, take_label
-from mnemic.store.journal.chosen import chosen_ids
+from mnemic.store.journal.chosen import choose_ids, chosen_by_mailbox
 from mnemic.store.journal.runs import begin_run, finish_run
 from mnemic.store.journal.trail import labels_put_by_rules
 from mnemic.store.mail.folders import ensure_folder, folder_with_role
@@ -60,6 +61,16 @@ class _Doing:
     def _set(self, slot: Any, value: Any) -> None:
         set_slot(self._session, self._run_id, slot, value, at=self._at)
 
+    def _move(self, to: Callable[[int], int]) -> None:
+        """Move each into a folder of its own mailbox."""
+        by_mailbox = chosen_by_mailbox(self._session)
+        for mailbox_id, ids in by_mailbox.items():
+            if len(by_mailbox) > 1:
+                choose_ids(self._session, ids)
+            self._set("folder_id", to(mailbox_id))
+        if len(by_mailbox) > 1:
+            choose_ids(self._session, [key for ids in by_mailbox.values() for key in ids])
+
     def do(self, what: Act) -> str:
         """Do it; what was done, in words."""
         if isinstance(what, PlainAct):
@@ -71,7 +82,7 @@ class _Doing:
         session, run_id = self._session, self._run_id
         match effect:
             case MoveTo():
-                self._set("folder_id", made_destination(session, effect))
+                self._move(lambda mailbox_id: made_destination(session, effect, mailbox_id))
             case SetColumn():
                 self._set(effect.column, effect.value)
             case Label(put=True):
@@ -79,9 +90,10 @@ class _Doing:
             case Label():
                 take_label(session, run_id, ensure_label(session, effect.name))
             case CopyTo():
-                folder_id = ensure_folder(session, effect.path)
-                copies = [(key, folder_id, None) for key in chosen_ids(session)]
-                copy_all(session, run_id, copies, at=self._at)
+                for mailbox_id, ids in chosen_by_mailbox(session).items():
+                    folder_id = ensure_folder(session, effect.path, mailbox_id)
+                    copies = [(key, folder_id, None) for key in ids]
+                    copy_all(session, run_id, copies, at=self._at)
             case _:
                 assert_never(effect)
 
@@ -100,7 +112,7 @@ class _Doing:
             label = label_called(self._session, name)
             if label is not None:
                 take_label(self._session, self._run_id, label)
-        self._set("folder_id", folder_with_role(self._session, "inbox"))
+        self._move(lambda mailbox_id: folder_with_role(self._session, "inbox", mailbox_id))
 
 
 def _effect(action: BaseAction) -> Effect:
@@ -122,7 +134,7 @@ def act(
     effect = None if isinstance(what, PlainAct) else _effect(what)
     choose(session, selection)
     if ask_first and isinstance(effect, MoveTo):
-        ask_about_chosen(session, destination(session, effect))
+        ask_about_chosen(session, destinations(session, effect))
     run_id = begin_run(session, at=at, actor="person")
     verb = _Doing(session, run_id, at).do(what)
     changed = finish_run(session, run_id, "")

@@ -11,6 +11,7 @@ from mnemic.store.journal.rows import record_row, row_values
 from mnemic.store.journal.runs import begin_run, finish_run
 from mnemic.store.line.naming import rename_in_rules
 from mnemic.store.mail.folders import (
+    LOCAL,
     FolderError,
     below,
     change_folder,
@@ -18,6 +19,8 @@ from mnemic.store.mail.folders import (
     folder_at,
     folder_paths,
     folder_with_role,
+    folders_with_role,
+    mailboxes_of_folders,
     remove_folder,
     special_among,
     upwards,
@@ -41,8 +44,8 @@ __all__ = [
 ]
 
 
-def make_folder(session: Session, path: str, *, at: int) -> int:
-    """Make a folder, with those above it that are missing; its id.
+def make_folder(session: Session, path: str, *, at: int, mailbox_id: int = LOCAL) -> int:
+    """Make a folder in a mailbox, with those above it that are missing; its id.
 
     Raises FolderError where it is there already, or the path names nothing.
     """
@@ -51,10 +54,10 @@ def make_folder(session: Session, path: str, *, at: int) -> int:
         raise FolderError("a folder needs a name at every level, as in Moorings/Permits")
     path = "/".join(levels)
     paths = folder_paths(session)
-    if folder_at(session, path) is not None:
+    if folder_at(session, path, mailbox_id) is not None:
         raise FolderError(f"there is a folder “{path}” already; choose another name")
     run_id = begin_run(session, at=at, actor="person")
-    folder_id = ensure_folder(session, path)
+    folder_id = ensure_folder(session, path, mailbox_id)
     for made in reversed(list(upwards(session, folder_id))):
         if made not in paths:
             record_row(session, run_id, "folder", made, None)
@@ -97,10 +100,11 @@ def delete_folder(
     special = special_among(session, folders)
     if special is not None:
         raise FolderError(f"{special} is a special folder; it can’t be deleted")
-    path, trash = folder_paths(session)[folder_id], folder_with_role(session, "trash")
+    path, mailbox_id = folder_paths(session)[folder_id], mailboxes_of_folders(session)[folder_id]
+    trash = folder_with_role(session, "trash", mailbox_id)
     choose_in_folders(session, folders)
     if ask_first:
-        ask_about_chosen(session, trash)
+        ask_about_chosen(session, folders_with_role(session, "trash"))
     run_id = begin_run(session, at=at, actor="person")
     set_slot(session, run_id, "folder_id", trash, at=at)
     for inner_id in folders:

@@ -15,7 +15,7 @@ from mnemic.store.engine.tables import MessageRow
 from mnemic.store.journal.causes import Cause, causes_of
 from mnemic.store.journal.trail import TrailEntry
 from mnemic.store.line.rules import rule_names
-from mnemic.store.mail.folders import folder_with_role
+from mnemic.store.mail.folders import folder_with_role, folders_with_role
 from mnemic.store.mail.labels import list_labels
 
 __all__ = ["Reason", "deeds_of", "reasons_for", "undone_deeds_of"]
@@ -92,7 +92,7 @@ class _Looking:
     def __init__(self, session: Session) -> None:
         self._session = session
         self._labels = {str(label.id): label.name for label in list_labels(session)}
-        self._inbox = folder_with_role(session, "inbox")
+        self._inboxes = folders_with_role(session, "inbox")
         self._erased = str(folder_with_role(session, "erased"))
 
     def at(self, row: MessageRow, causes: list[Cause], trail: list[TrailEntry]) -> Reason | None:
@@ -100,7 +100,7 @@ class _Looking:
         place = next((each for each in causes if each.slot == "folder_id"), None)
         if place is not None and place.after == str(row.folder_id):
             return self._placed(place, trail)
-        if row.folder_id == self._inbox:
+        if row.folder_id in self._inboxes:
             for entry in trail[::-1]:
                 if entry.event == "arrival" and "keep" in _names(entry):
                     return _told("kept in the inbox by", entry)

@@ -31,7 +31,7 @@ from mnemic.jobs.shared.misses import Misses, of_accounts, taken_by_rule
 from mnemic.store.conditions_sql.ids import Ids
 from mnemic.store.line.rules import StoredRule
 from mnemic.store.mail.earlier_senders import mail_from_people_written_to
-from mnemic.store.mail.folders import folder_with_role
+from mnemic.store.mail.folders import folders_with_role
 from mnemic.store.search.masks import IdRange, Mask, Masks
 
 __all__ = ["Earlier", "Rehearsal", "rehearse"]
@@ -239,7 +239,7 @@ def _told(
     first, first_nearly = shown.of(
         masks.newest_first(takes, limit), masks.newest_first(nearly, min(limit, _NEARLY_SHOWN))
     )
-    inbox = folder_with_role(session, "inbox")
+    inboxes = folders_with_role(session, "inbox")
     return Rehearsal(
         examined=int(masks.there(IdRange(low, masks.top)).sum()),
         whole=low == 0,
@@ -251,7 +251,7 @@ def _told(
         spared=counts.spared,
         takes_otherwise=None if counting.other is None else counts.otherwise,
         counts=dict(counts.each),
-        elsewhere=tuple((key, n) for key, n in counts.folders.most_common() if key != inbox),
+        elsewhere=tuple((key, n) for key, n in counts.folders.most_common() if key not in inboxes),
         first=first,
         nearly=nearly.size,
         first_nearly=first_nearly,
@@ -260,7 +260,10 @@ def _told(
             for stored in counting.above
             if counts.earlier[stored.id]
         ),
-        risks=(*risks_of(counting.rule), *_risks(session, masks, takes, counts.folders[inbox])),
+        risks=(
+            *risks_of(counting.rule),
+            *_risks(session, masks, takes, sum(counts.folders[each] for each in inboxes)),
+        ),
     )
 
 
@@ -278,8 +281,7 @@ def _question(counting: _Counting, masks: Masks) -> str | None:
 
 
 def _risks(session: Session, masks: Masks, takes: Ids, in_inbox: int) -> Iterator[str]:
-    inbox = folder_with_role(session, "inbox")
-    there = int((masks.folder_of == inbox).sum())
+    there = int(np.isin(masks.folder_of, folders_with_role(session, "inbox")).sum())
     if there and in_inbox > there * _MUCH:
         yield f"It takes {in_inbox:,} of the {there:,} messages in the inbox"
     pairs = masks.remembered("from people written to", lambda: mail_from_people_written_to(session))

@@ -5,10 +5,15 @@ from typing import TypeAlias
 
 from sqlmodel import Session
 
-from mnemic.core.canonical import canonical_name, canonical_path
+from mnemic.core.canonical import canonical_name
 from mnemic.jobs.shared.rule_effects import RuleEffects
 from mnemic.store.journal.changes import MessageChange, change_labels, change_slot, record_copy
-from mnemic.store.mail.folders import ensure_folder, folder_paths, folder_with_role
+from mnemic.store.mail.folders import (
+    ensure_folder,
+    folder_at,
+    folder_with_role,
+    folders_with_role,
+)
 from mnemic.store.mail.labels import ensure_label
 from mnemic.store.mail.message_views import StoredMessage
 from mnemic.store.mail.messages import copy_message, has_copy
@@ -39,12 +44,12 @@ class GatheredChanges:
 
     def __init__(self, session: Session) -> None:
         self._session = session
-        self._folders = {canonical_path(path): key for key, path in folder_paths(session).items()}
-        self._places: dict[str, list[MessageChange]] = {}  # by path; where to is not known yet
+        # By path and mailbox; the folder is made when the changes are.
+        self._places: dict[tuple[str, int], list[MessageChange]] = {}
         self._slots: dict[str, list[MessageChange]] = {}
         self._labels: dict[tuple[str, bool], list[tuple[int, int | None]]] = {}
-        self._copies: list[tuple[int, str, int | None]] = []
-        self._inbox = folder_with_role(session, "inbox")
+        self._copies: list[tuple[int, tuple[str, int], int | None]] = []
+        self._inboxes = folders_with_role(session, "inbox")
         self.moved = self.labelled = self.marked = self.out_of_inbox = 0
 
     def gather(self, message: StoredMessage, effects: RuleEffects) -> bool:
@@ -53,10 +58,11 @@ class GatheredChanges:
         moved = marked = False
         if effects.place is not None:
             path, owner = effects.place
-            moved = self._folders.get(canonical_path(path)) != row.folder_id
+            moved = folder_at(self._session, path, row.mailbox_id) != row.folder_id
             if moved:
-                self._places.setdefault(path, []).append((key, row.folder_id, None, owner))
-                self.out_of_inbox += row.folder_id == self._inbox
+                place = path, row.mailbox_id
+                self._places.setdefault(place, []).append((key, row.folder_id, None, owner))
+                self.out_of_inbox += row.folder_id in self._inboxes
         for column, value, owner in effects.slots:
             before = getattr(row, column)
             if before != value:
@@ -81,22 +87,26 @@ class GatheredChanges:
     def _gather_copies(self, message: StoredMessage, effects: RuleEffects) -> bool:
         wanted = []
         for path, owner in effects.copies:
-            there = self._folders.get(canonical_path(path))
+            place = path, message.row.mailbox_id
+            there = folder_at(self._session, *place)
             if there is None or not has_copy(self._session, message.row.digest, there):
-                wanted.append((message.id, path, owner))
+                wanted.append((message.id, place, owner))
         self._copies += wanted
         return bool(wanted)
 
     def places(self) -> dict[str, int]:
         """How many messages go where, by path."""
-        return {path: len(changes) for path, changes in self._places.items()}
+        counts: dict[str, int] = {}
+        for (path, _), changes in self._places.items():
+            counts[path] = counts.get(path, 0) + len(changes)
+        return counts
 
     def make(self, run_id: int, *, at: int) -> None:
         """Make the changes and write them in the journal."""
         session = self._session
         moves: list[MessageChange] = []
-        for path, places in self._places.items():
-            folder = self._folders.get(canonical_path(path)) or ensure_folder(session, path)
+        for place, places in self._places.items():
+            folder = ensure_folder(session, *place)
             moves += [(key, before, folder, owner) for key, before, _, owner in places]
         change_slot(session, run_id, "folder_id", moves, at=at)
         for column, slots in self._slots.items():
@@ -104,5 +114,5 @@ class GatheredChanges:
         for (name, put), messages in self._labels.items():
             change_labels(session, run_id, ensure_label(session, name), messages, put=put)
         # Last, so that copies bear the labels and flags that rules put on, as on arrival.
-        copies = ((key, ensure_folder(session, path), rule) for key, path, rule in self._copies)
+        copies = ((key, ensure_folder(session, *place), rule) for key, place, rule in self._copies)
         copy_all(session, run_id, copies, at=at)

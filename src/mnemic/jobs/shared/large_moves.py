@@ -7,7 +7,7 @@ from sqlmodel import Session
 
 from mnemic.core import MnemicError
 from mnemic.store.journal.chosen import count_moving
-from mnemic.store.mail.folders import folder_with_role
+from mnemic.store.mail.folders import folders_with_role
 from mnemic.store.mail.listing import count_messages
 
 __all__ = ["LargeMove", "LargeMoveError", "ask_about_chosen", "question_about"]
@@ -54,17 +54,21 @@ def question_about(move: LargeMove) -> str | None:
     return f"{count:,} of {move.all_mail:,} messages move {where}"
 
 
-def ask_about_chosen(session: Session, target: int | None) -> None:
-    """Ask before the journal's ``chosen`` messages move into a folder (None: one still to be made).
+def ask_about_chosen(session: Session, targets: tuple[int, ...]) -> None:
+    """Ask before the journal's ``chosen`` messages move into a folder, each of its own mailbox.
+
+    ``targets`` are that folder in the mailboxes that have it.
 
     Raises LargeMoveError with the question, where that is much of the mail.
     """
-    inbox, trash, erased = (folder_with_role(session, e) for e in ("inbox", "trash", "erased"))
-    moving, leaving = count_moving(session, target, inbox=inbox, erased=erased)
+    erased = folders_with_role(session, "erased")
+    moving, leaving = count_moving(
+        session, targets, inboxes=folders_with_role(session, "inbox"), erased=erased[0]
+    )
     question = question_about(
         LargeMove(
-            to_trash=moving if target == trash else 0,
-            erased=moving if target == erased else 0,
+            to_trash=moving if targets == folders_with_role(session, "trash") else 0,
+            erased=moving if targets == erased else 0,
             out_of_inbox=leaving,
             all_mail=count_messages(session),
         )

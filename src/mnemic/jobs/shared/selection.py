@@ -6,7 +6,7 @@ from sqlmodel import Session
 
 from mnemic.core import MnemicError
 from mnemic.core.search import understand
-from mnemic.store.mail.folders import below, folder_at
+from mnemic.store.mail.folders import below, folders_at
 from mnemic.store.mail.labels import label_called
 from mnemic.store.owner.preferences import read_preferences
 from mnemic.store.search.selection import Selection
@@ -33,14 +33,12 @@ def selection_named(
     if [folder, label, find].count(None) < 2:
         raise NothingMeantError("name one of --folder, --label and --find")
     if folder is not None:
-        folder_id = folder_at(session, folder)
-        if folder_id is None:
+        there = folders_at(session, folder)
+        if not there:
             raise NothingMeantError(f"there is no folder “{folder}”")
-        return (
-            Selection(folders=tuple(below(session, folder_id)))
-            if deep
-            else Selection(folder_id=folder_id)
-        )
+        if deep:
+            return Selection(folders=tuple(key for each in there for key in below(session, each)))
+        return Selection(folders=there) if len(there) > 1 else Selection(folder_id=there[0])
     if label is not None:
         label_id = label_called(session, label)
         if label_id is None:

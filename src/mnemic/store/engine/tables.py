@@ -16,6 +16,7 @@ __all__ = [
     "FolderRow",
     "JournalRow",
     "LabelRow",
+    "MailboxRow",
     "MessageAddressRow",
     "MessageFoldedRow",
     "MessageLabelRow",
@@ -34,17 +35,27 @@ __all__ = [
 ]
 
 
+class MailboxRow(SQLModel, table=True):
+    """A tree of folders: the local one, which has no account, or one of a connected account."""
+
+    __tablename__ = "mailbox"
+
+    id: int | None = Field(default=None, primary_key=True)
+    account_id: int | None = Field(default=None, unique=True)
+
+
 class FolderRow(SQLModel, table=True):
     """A folder; ``role`` is one of RFC 6154's, or "inbox", or "erased" (held back, never shown)."""
 
     __tablename__ = "folder"
     __table_args__ = (
-        Index("folder_path", text("coalesce(parent_id, 0)"), "name", unique=True),
-        Index("folder_canonical", text("coalesce(parent_id, 0)"), "canonical"),
-        Index("folder_role", "role", unique=True),
+        Index("folder_path", "mailbox_id", text("coalesce(parent_id, 0)"), "name", unique=True),
+        Index("folder_canonical", "mailbox_id", text("coalesce(parent_id, 0)"), "canonical"),
+        Index("folder_role", "mailbox_id", "role", unique=True),
     )
 
     id: int | None = Field(default=None, primary_key=True)
+    mailbox_id: int = Field(default=1, sa_column_kwargs={"server_default": "1"})
     parent_id: int | None = Field(default=None, foreign_key="folder.id")
     name: str
     canonical: str  # the name in the form in which it is compared
@@ -157,6 +168,7 @@ class MessageRow(SQLModel, table=True):
     list_id: str | None = None
     importance: str = "normal"  # what its writer said of it
     account_id: int | None = None  # an account; forgetting it clears this
+    mailbox_id: int = Field(default=1, sa_column_kwargs={"server_default": "1"})
     folder_id: int = Field(foreign_key="folder.id")
     placed_at: int = 0  # when it came into its folder
     seen: bool = False

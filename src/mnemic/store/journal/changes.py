@@ -91,7 +91,8 @@ def restore_folders(session: Session, run_id: int, *, at: int) -> int:
     )
     folders = fetch(
         session,
-        f"SELECT coalesce(({before}), (SELECT id FROM folder WHERE role = 'inbox')), m.id"
+        f"SELECT coalesce(({before}), (SELECT id FROM folder WHERE role = 'inbox'"
+        " AND mailbox_id = m.mailbox_id)), m.id"
         " FROM chosen JOIN message AS m ON m.id = chosen.id",
     )
     chosen, moved = chosen_ids(session), 0

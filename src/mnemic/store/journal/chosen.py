@@ -12,9 +12,14 @@ __all__ = [
     "choose_in_folders",
     "choose_labelled",
     "choose_where",
+    "chosen_by_mailbox",
     "chosen_ids",
     "count_moving",
 ]
+
+
+def _listed(ids: Iterable[int]) -> str:
+    return ", ".join(str(int(key)) for key in ids)
 
 
 def _empty(session: Session) -> None:
@@ -36,6 +41,16 @@ def chosen_ids(session: Session) -> list[int]:
     return [key for (key,) in fetch(session, "SELECT id FROM chosen")]
 
 
+def chosen_by_mailbox(session: Session) -> dict[int, list[int]]:
+    """The ids of the chosen messages, by their mailbox."""
+    found: dict[int, list[int]] = {}
+    for mailbox_id, key in fetch(
+        session, "SELECT m.mailbox_id, m.id FROM chosen JOIN message AS m ON m.id = chosen.id"
+    ):
+        found.setdefault(mailbox_id, []).append(key)
+    return found
+
+
 def choose_where(session: Session, ids: Statement, leave_out: Iterable[int] = ()) -> int:
     """Let ``chosen`` be the messages that a query gives, but for some; how many they are."""
     _empty(session)
@@ -47,26 +62,23 @@ def choose_where(session: Session, ids: Statement, leave_out: Iterable[int] = ()
 
 
 def count_moving(
-    session: Session, target: int | None, *, inbox: int, erased: int
+    session: Session, targets: Iterable[int], *, inboxes: Iterable[int], erased: int
 ) -> tuple[int, int]:
-    """How many of the chosen messages would move into a folder, and how many out of the inbox."""
+    """How many of the chosen messages would move into folders, and how many out of an inbox."""
     ((moving, leaving),) = fetch(
         session,
-        "SELECT count(*), coalesce(sum(m.folder_id = :inbox), 0) FROM chosen JOIN message AS m"
-        " ON m.id = chosen.id WHERE m.folder_id <> :erased AND m.folder_id IS NOT :target",
-        inbox=inbox,
+        f"SELECT count(*), coalesce(sum(m.folder_id IN ({_listed(inboxes)})), 0)"
+        " FROM chosen JOIN message AS m ON m.id = chosen.id"
+        f" WHERE m.folder_id <> :erased AND m.folder_id NOT IN ({_listed(targets)})",
         erased=erased,
-        target=target,
     )
     return int(moving), int(leaving)
 
 
 def choose_in_folders(session: Session, folders: Iterable[int]) -> int:
     """Choose all messages of some folders; how many."""
-    listed = ", ".join(str(int(key)) for key in folders)
-    return choose_where(
-        session, Statement(f"SELECT id FROM message WHERE folder_id IN ({listed})", {})
-    )
+    in_them = f"SELECT id FROM message WHERE folder_id IN ({_listed(folders)})"
+    return choose_where(session, Statement(in_them, {}))
 
 
 def choose_labelled(session: Session, label_id: int) -> int:

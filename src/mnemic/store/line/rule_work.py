@@ -8,7 +8,7 @@ from sqlmodel import Session
 
 from mnemic.store.engine.sql import fetch
 from mnemic.store.line.taken_mail import each_once, taken_on_days
-from mnemic.store.mail.folders import inbox_id
+from mnemic.store.mail.folders import folders_with_role
 
 __all__ = ["RuleWork", "changed_by_hand", "put_back_by_hand", "work_of"]
 
@@ -81,6 +81,7 @@ def put_back_by_hand(session: Session, since: int) -> dict[int, list[int]]:
     label taken off, or undone for one message or for one rule; not by undoing a whole run, which
     says nothing of the rule, nor before the rule was last changed.
     """
+    inboxes = ", ".join(f"'{key}'" for key in folders_with_role(session, "inbox"))
     rows = fetch(
         session,
         # A run that undoes a whole other one says nothing of a rule, however large it is.
@@ -97,12 +98,11 @@ def put_back_by_hand(session: Session, since: int) -> dict[int, list[int]]:
         " CROSS JOIN journal AS did ON did.entity = 'message' AND did.entity_id = back.entity_id"
         " AND did.slot = back.slot AND did.id < back.id AND did.rule_id IS NOT NULL"
         " AND did.after IS back.before AND (did.before IS back.after"
-        " OR (back.slot = 'folder_id' AND back.after = :inbox))"
+        f" OR (back.slot = 'folder_id' AND back.after IN ({inboxes})))"
         " LEFT JOIN changed ON changed.rule_id = did.rule_id"
         " WHERE r.at >= coalesce(changed.at, 0)"
         " GROUP BY did.rule_id, back.entity_id ORDER BY newest DESC",
         since=since,
-        inbox=str(inbox_id(session)),
     )
     messages: dict[int, list[int]] = {}
     for rule_id, message_id, _ in rows:

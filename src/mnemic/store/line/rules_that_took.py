@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 from sqlmodel import Session
 
 from mnemic.store.engine.driver import driver
-from mnemic.store.mail.folders import folder_paths, inbox_id
+from mnemic.store.mail.folders import folder_paths, folder_with_role
 
 __all__ = ["kept_from_inbox", "rules_that_took"]
 
@@ -33,7 +33,7 @@ def rules_that_took(session: Session) -> Pairs:
 
 def kept_from_inbox(session: Session) -> NDArray[np.int64]:
     """The messages that a rule put elsewhere than in the inbox as they came in."""
-    inbox = folder_paths(session)[inbox_id(session)]
+    inbox = folder_paths(session)[folder_with_role(session, "inbox")]  # the same in each
     return _numbers(
         session,
         "SELECT group_concat(message_id, ' ') FROM trail"

@@ -88,10 +88,11 @@ def add_addresses(
     connection.executemany(_LINK, rows).close()
 
 
-def senders_written_to(sent_folder: int) -> str:
-    """SQL for the canonical addresses that mail in the folder of sent mail went to."""
+def senders_written_to(sent_folders: Iterable[int]) -> str:
+    """SQL for the canonical addresses that mail in the folders of sent mail went to."""
+    listed = ", ".join(map(str, sent_folders))
     return (
         "SELECT DISTINCT a.canonical FROM message AS m"
         " JOIN message_address AS ma ON ma.message_id = m.id AND ma.header IN ('to', 'cc')"
-        f" JOIN address AS a ON a.id = ma.address_id WHERE m.folder_id = {sent_folder:d}"
+        f" JOIN address AS a ON a.id = ma.address_id WHERE m.folder_id IN ({listed})"
     )

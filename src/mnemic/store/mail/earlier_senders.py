@@ -10,7 +10,7 @@ from sqlmodel import Session
 from mnemic.store.engine.driver import driver
 from mnemic.store.engine.sql import execute
 from mnemic.store.mail.addresses import senders_written_to
-from mnemic.store.mail.folders import folder_with_role
+from mnemic.store.mail.folders import folders_with_role
 
 __all__ = ["EarlierSenders", "mail_from_people_written_to"]
 
@@ -48,7 +48,7 @@ class EarlierSenders(Set[str]):
 
 def mail_from_people_written_to(session: Session) -> NDArray[np.int64]:
     """The ids of messages from people the owner has written to, each beside its sender's number."""
-    written_to = senders_written_to(folder_with_role(session, "sent"))
+    written_to = senders_written_to(folders_with_role(session, "sent"))
     rows = driver(session).execute(
         "SELECT ma.message_id, dense_rank() OVER (ORDER BY a.canonical) FROM address AS a"
         " JOIN message_address AS ma ON ma.address_id = a.id AND ma.header = 'from'"

@@ -1,4 +1,8 @@
-"""Folders: a tree, addressed by paths with "/" between levels."""
+"""Folders: a tree in each mailbox, addressed by paths with "/" between levels.
+
+A path is meant within a mailbox; two may have folders of the same paths. What is erased is held
+back in one place for all of them.
+"""
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
@@ -16,6 +20,7 @@ from mnemic.store.engine.tables import FolderRow
 from mnemic.store.mail.message_states import counts_by_folder
 
 __all__ = [
+    "LOCAL",
     "Folder",
     "FolderError",
     "Role",
@@ -25,9 +30,12 @@ __all__ = [
     "folder_at",
     "folder_paths",
     "folder_with_role",
-    "inbox_id",
+    "folders_at",
+    "folders_with_role",
     "list_folders",
     "look_into",
+    "mailboxes_of_folders",
+    "make_special_folders",
     "remove_folder",
     "set_look_in",
     "special_among",
@@ -36,6 +44,18 @@ __all__ = [
 
 #: RFC 6154's special uses, the inbox (RFC 9051), and where erased mail is held back.
 Role: TypeAlias = Literal["inbox", "sent", "archive", "junk", "trash", "erased"]
+
+#: The mailbox of what came by SMTP or from files.
+LOCAL = 1
+
+#: What special folders are called in every mailbox.
+_SPECIAL: dict[Role, str] = {
+    "inbox": "Inbox",
+    "archive": "Archive",
+    "sent": "Sent",
+    "junk": "Junk",
+    "trash": "Trash",
+}
 
 #: Special folders in the order in which they stand; the others follow the inbox by path.
 _ORDER = {"inbox": 0, None: 1, "archive": 2, "sent": 3, "junk": 4, "trash": 5}
@@ -55,6 +75,7 @@ class Folder:
     """
 
     id: int
+    mailbox_id: int
     parent_id: int | None
     path: str
     role: str | None
@@ -74,12 +95,12 @@ def _rows(session: Session) -> dict[int, FolderRow]:
     return {row.id: row for row in session.exec(select(FolderRow)) if row.id is not None}
 
 
-class _RoleIds(dict[str, int]):
-    """The ids of special folders, by role."""
+class _RoleIds(dict[str, dict[int, int]]):
+    """The ids of special folders, by role and mailbox."""
 
 
-class _FolderIds(dict[tuple[str, ...], int]):
-    """The ids of folders, by canonical path."""
+class _FolderIds(dict[tuple[int, tuple[str, ...]], int]):
+    """The ids of folders, by mailbox and canonical path."""
 
 
 def _paths(session: Session) -> dict[int, str]:
@@ -99,67 +120,117 @@ def folder_paths(session: Session) -> dict[int, str]:
     return while_unchanged(session, "folder paths", ("folder",), lambda: _paths(session))
 
 
-def folder_at(session: Session, path: str) -> int | None:
+def folder_at(session: Session, path: str, mailbox_id: int = LOCAL) -> int | None:
     """The id of the folder at a path, in any case; None where it is still to be made."""
-    return while_unchanged(
+    return _at(session, path).get(LOCAL if _is_hidden(path) else mailbox_id)
+
+
+def folders_at(session: Session, path: str) -> tuple[int, ...]:
+    """The ids of the folders at a path, of all mailboxes that have one."""
+    return tuple(_at(session, path).values())
+
+
+def _is_hidden(path: str) -> bool:
+    """Nobody can give a name that begins with "/": it is the one of a folder that is not shown."""
+    return path.startswith("/")
+
+
+def _at(session: Session, path: str) -> dict[int, int]:
+    known = while_unchanged(
         session, "folders at paths", ("folder",), lambda: _ids_at_paths(session)
-    ).get(canonical_path(path))
+    )
+    return known.get(canonical_path(path), {})
 
 
-def _ids_at_paths(session: Session) -> dict[tuple[str, ...], int]:
-    """By canonical path; of two that are the same the one that was made first."""
-    paths = reversed(folder_paths(session).items())
-    return {canonical_path(path): key for key, path in paths}
+def _ids_at_paths(session: Session) -> dict[tuple[str, ...], dict[int, int]]:
+    """By canonical path and mailbox; of two that are the same the one that was made first."""
+    mailboxes = mailboxes_of_folders(session)
+    found: dict[tuple[str, ...], dict[int, int]] = {}
+    for key, path in folder_paths(session).items():
+        found.setdefault(canonical_path(path), {}).setdefault(mailboxes[key], key)
+    return found
 
 
-def folder_with_role(session: Session, role: Role) -> int:
+def mailboxes_of_folders(session: Session) -> dict[int, int]:
+    """The mailbox of every folder, by its id."""
+
+    def read() -> dict[int, int]:
+        return dict(driver(session).execute("SELECT id, mailbox_id FROM folder").fetchall())
+
+    return while_unchanged(session, "mailboxes of folders", ("folder",), read)
+
+
+def folder_with_role(session: Session, role: Role, mailbox_id: int = LOCAL) -> int:
     """The id of the folder with a special use; every mailbox has one of each."""
+    return _roles(session)[role][LOCAL if role == "erased" else mailbox_id]
+
+
+def folders_with_role(session: Session, role: Role) -> tuple[int, ...]:
+    """The ids of the folders with a special use, of all mailboxes."""
+    return tuple(_roles(session)[role].values())
+
+
+def _roles(session: Session) -> dict[str, dict[int, int]]:
+    """The ids of special folders, by role and mailbox."""
+
+    def read() -> dict[str, dict[int, int]]:
+        rows = driver(session).execute(
+            "SELECT role, mailbox_id, id FROM folder WHERE role IS NOT NULL ORDER BY mailbox_id"
+        )
+        found: dict[str, dict[int, int]] = {}
+        for role, mailbox_id, key in rows.fetchall():
+            found.setdefault(role, {})[mailbox_id] = key
+        return found
+
     known = memory_of(session, _RoleIds)
     if not known:
-        known |= while_unchanged(session, "roles", ("folder",), lambda: _roles(session))
-    return known[role]
+        known |= while_unchanged(session, "roles", ("folder",), read)
+    return known
 
 
-def _roles(session: Session) -> dict[str, int]:
-    rows = driver(session).execute("SELECT role, id FROM folder WHERE role IS NOT NULL")
-    return dict(rows.fetchall())
+def make_special_folders(session: Session, mailbox_id: int) -> None:
+    """Make what every mailbox has, in a new one."""
+    forget(session, _RoleIds)
+    for role, name in _SPECIAL.items():
+        canonical = canonical_name(name)
+        session.add(FolderRow(mailbox_id=mailbox_id, name=name, canonical=canonical, role=role))
+    session.flush()
 
 
-def inbox_id(session: Session) -> int:
-    """The id of the inbox (RFC 9051's INBOX)."""
-    return folder_with_role(session, "inbox")
-
-
-def ensure_folder(session: Session, path: str) -> int:
+def ensure_folder(session: Session, path: str, mailbox_id: int = LOCAL) -> int:
     """The id of the folder at ``path``, which is made, with those above it, where it is missing.
 
     Case does not tell folders apart: two that differ in it alone would be taken for one. What was
     found is remembered for the session's short life.
     """
     known = memory_of(session, _FolderIds)
-    key = canonical_path(path)
+    key = mailbox_id, canonical_path(path)
     if key not in known:
-        # A name that begins with "/" nobody can give: it is the one of a folder that is not shown.
-        hidden = path.startswith("/")
-        there = None if hidden else folder_at(session, path)
-        known[key] = _make(session, path, hidden=hidden) if there is None else there
+        there = None if _is_hidden(path) else folder_at(session, path, mailbox_id)
+        known[key] = _make(session, path, mailbox_id) if there is None else there
     return known[key]
 
 
-def _make(session: Session, path: str, *, hidden: bool) -> int:
-    above, _, name = ("", "", path) if hidden else path.rpartition("/")
-    parent = ensure_folder(session, above) if above else None
-    row = _child(session, parent, name)
+def _make(session: Session, path: str, mailbox_id: int) -> int:
+    if _is_hidden(path):
+        above, name, mailbox_id = "", path, LOCAL
+    else:
+        above, _, name = path.rpartition("/")
+    parent = ensure_folder(session, above, mailbox_id) if above else None
+    row = _child(session, mailbox_id, parent, name)
     if row is None:
-        row = FolderRow(parent_id=parent, name=name, canonical=canonical_name(name))
+        row = FolderRow(
+            mailbox_id=mailbox_id, parent_id=parent, name=name, canonical=canonical_name(name)
+        )
         session.add(row)
         session.flush()
     return row.id or 0
 
 
-def _child(session: Session, parent: int | None, name: str) -> FolderRow | None:
+def _child(session: Session, mailbox_id: int, parent: int | None, name: str) -> FolderRow | None:
     return session.exec(
         select(FolderRow)
+        .where(FolderRow.mailbox_id == mailbox_id)
         .where(literal_column("coalesce(parent_id, 0)") == (parent or 0))  # as the index has it
         .where(FolderRow.canonical == canonical_name(name))
         .order_by(col(FolderRow.id))
@@ -212,11 +283,13 @@ def change_folder(
         above = session.get(FolderRow, parent_id)
         if above is None or above.role == "erased":
             raise FolderError("the folder to move it into is not here any more; choose another")
+        if above.mailbox_id != row.mailbox_id:
+            raise FolderError(f"{above.name} is in another mailbox; choose a folder of its own")
         if parent_id in set(below(session, folder_id)):
             raise FolderError(
                 f"{row.name} can’t be moved into itself or a folder below it; choose another"
             )
-    like = _child(session, parent_id, name)
+    like = _child(session, row.mailbox_id, parent_id, name)
     if like is not None and like.id != folder_id:
         raise FolderError(
             f"there is a folder “{like.name}” in that place already; choose another name"
@@ -252,13 +325,14 @@ def set_look_in(session: Session, folder_id: int, days: int | None, *, at: int) 
 
 
 def list_folders(session: Session) -> list[Folder]:
-    """Every folder that is shown: the inbox, then by path, then the special ones."""
+    """Every folder that is shown, by mailbox: the inbox, then by path, then the special ones."""
     total, unread = counts_by_folder(session)
     rows = _rows(session)
     paths = _paths(session)
     folders = [
         Folder(
             folder_id,
+            row.mailbox_id,
             row.parent_id,
             paths[folder_id],
             row.role,
@@ -270,10 +344,14 @@ def list_folders(session: Session) -> list[Folder]:
         for folder_id, row in rows.items()
         if row.role != "erased"
     ]
-    roles = {canonical_path(path): rows[folder_id].role for folder_id, path in paths.items()}
+    roles = {
+        (rows[folder_id].mailbox_id, canonical_path(path)): rows[folder_id].role
+        for folder_id, path in paths.items()
+    }
 
-    def place(folder: Folder) -> tuple[int, tuple[str, ...]]:
+    def place(folder: Folder) -> tuple[int, int, tuple[str, ...]]:
         levels = canonical_path(folder.path)
-        return _ORDER.get(roles.get(levels[:1]), 1), levels
+        top = roles.get((folder.mailbox_id, levels[:1]))
+        return folder.mailbox_id, _ORDER.get(top, 1), levels
 
     return sorted(folders, key=place)

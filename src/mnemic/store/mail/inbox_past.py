@@ -11,7 +11,7 @@ from typing import NamedTuple
 from sqlmodel import Session
 
 from mnemic.store.engine.sql import fetch
-from mnemic.store.mail.folders import inbox_id
+from mnemic.store.mail.folders import folders_with_role
 
 __all__ = ["InboxDay", "inbox_at"]
 
@@ -36,17 +36,17 @@ def inbox_at(
     session: Session, moments: Sequence[int], account_id: int | None = None
 ) -> list[InboxDay]:
     """The inbox at each of these moments, in order (seconds since 1970); of one account or all."""
-    inbox = str(inbox_id(session))
+    inboxes = {str(key) for key in folders_with_role(session, "inbox")}
+    in_inbox = f"folder_id IN ({', '.join(inboxes)})"
     mine = "" if account_id is None else f" AND account_id = {account_id:d}"
     ((lies, unread),) = fetch(
         session,
-        f"SELECT (SELECT count(*) FROM message WHERE folder_id = :inbox{mine}),"
-        f" (SELECT count(*) FROM message WHERE folder_id = :inbox AND seen = 0{mine})",
-        inbox=inbox,
+        f"SELECT (SELECT count(*) FROM message WHERE {in_inbox}{mine}),"
+        f" (SELECT count(*) FROM message WHERE {in_inbox} AND seen = 0{mine})",
     )
     changes = fetch(session, _CHANGES, since=min(moments, default=0))
     state = {
-        int(key): [str(folder) == inbox, bool(seen)]
+        int(key): [str(folder) in inboxes, bool(seen)]
         for key, folder, seen in fetch(
             session,
             "SELECT id, folder_id, seen FROM message"
@@ -64,7 +64,7 @@ def inbox_at(
             continue
         lies, unread = lies - now[0], unread - (now[0] and not now[1])
         if slot == "folder_id":
-            now[0] = before == inbox
+            now[0] = before in inboxes
         elif slot == "seen":
             now[1] = before == "1"
         else:

@@ -1,11 +1,12 @@
 """How the mail of the inbox is read: from whom it is, when it came, when it was first read."""
 
+from functools import partial
 from typing import NamedTuple
 
 from sqlmodel import Session
 
 from mnemic.store.engine.sql import fetch
-from mnemic.store.mail.folders import inbox_id
+from mnemic.store.mail.folders import folders_with_role
 
 __all__ = ["InboxMessage", "inbox_messages"]
 
@@ -28,13 +29,15 @@ class InboxMessage(NamedTuple):
 
 #: Lists or senders of which there is much lately.
 _MUCH = (
-    "m.{column} IN (SELECT {column} FROM message WHERE folder_id = :inbox"
+    "m.{column} IN (SELECT {column} FROM message WHERE folder_id IN ({inboxes})"
     " AND received_at > :since GROUP BY {column} HAVING count(*) >= :least)"
 )
 
 
 def inbox_messages(session: Session, *, since: int, least: int) -> list[InboxMessage]:
     """Mail in the inbox of lists and senders that sent so much since then, and of machines."""
+    inboxes = ", ".join(map(str, folders_with_role(session, "inbox")))
+    much_of = partial(_MUCH.format, inboxes=inboxes)
     rows = fetch(
         session,
         "SELECT m.id, m.sender_name, m.sender_address, m.list_id, m.kind, m.received_at, coalesce("
@@ -42,9 +45,8 @@ def inbox_messages(session: Session, *, since: int, least: int) -> list[InboxMes
         " WHERE j.entity = 'message' AND j.entity_id = m.id AND j.slot = 'seen'"
         " AND j.after = '1' AND r.undone_by IS NULL),"
         " CASE WHEN m.seen THEN m.received_at END)"
-        " FROM message AS m WHERE m.folder_id = :inbox AND (m.kind = 'notification'"
-        f" OR {_MUCH.format(column='list_id')} OR {_MUCH.format(column='sender_address')})",
-        inbox=inbox_id(session),
+        f" FROM message AS m WHERE m.folder_id IN ({inboxes}) AND (m.kind = 'notification'"
+        f" OR {much_of(column='list_id')} OR {much_of(column='sender_address')})",
         since=since,
         least=least,
     )

@@ -27,6 +27,7 @@ __all__ = [
     "put_labels",
     "remove_label",
     "set_label",
+    "take_labels",
 ]
 
 #: Mnemic's colours, in the order in which new labels are given them.
@@ -112,6 +113,15 @@ def put_labels(session: Session, message_id: int, label_ids: Iterable[int]) -> b
         row = {"message_id": message_id, "label_id": label_id}
         added += session.connection().execute(statement, row).rowcount
     return added > 0
+
+
+def take_labels(session: Session, message_id: int, label_ids: Iterable[int]) -> None:
+    """Take labels off a message."""
+    for label_id in label_ids:
+        row = session.get(MessageLabelRow, (message_id, label_id), populate_existing=True)
+        if row is not None:
+            session.delete(row)
+    session.flush()
 
 
 def messages_with_label(session: Session, name: str) -> frozenset[int]:

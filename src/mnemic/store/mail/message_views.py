@@ -45,6 +45,7 @@ class MessageColumns(Protocol):
     list_id: str | None
     importance: Priority
     account_id: int | None
+    mailbox_id: int
     folder_id: int
     seen: bool
     flagged: bool

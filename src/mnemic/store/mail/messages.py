@@ -19,7 +19,7 @@ from mnemic.store.engine.tables import (
 )
 from mnemic.store.mail.addresses import ENVELOPE, add_addresses
 from mnemic.store.mail.folded import FOLDED_COLUMNS, keep_folded
-from mnemic.store.mail.folders import folder_with_role
+from mnemic.store.mail.folders import LOCAL, folder_with_role
 from mnemic.store.mail.message_content import content_of, digest_of
 from mnemic.store.mail.trigram_index import keep_indexed, unindex
 
@@ -44,14 +44,14 @@ __all__ = [
 def _same_octets(session: Session, octets: bytes) -> list[int]:
     """The ids of the messages with exactly these octets."""
     rows = driver(session).execute(
-        "SELECT id FROM message WHERE digest = ? AND folder_id <> ?",
-        (digest_of(octets), folder_with_role(session, "erased")),
+        "SELECT id FROM message WHERE digest = ? AND mailbox_id = ? AND folder_id <> ?",
+        (digest_of(octets), LOCAL, folder_with_role(session, "erased")),
     )
     return [message_id for (message_id,) in rows]
 
 
 def has_octets(session: Session, octets: bytes) -> bool:
-    """Whether a message with exactly these octets is in the mailbox."""
+    """Whether a message with exactly these octets is in the local mailbox."""
     return bool(_same_octets(session, octets))
 
 

@@ -6,7 +6,7 @@ state of messages stays with the connection until somebody commits (``store.engi
 So the next keystroke asks only for the condition that it changed.
 """
 
-from collections.abc import Callable, Hashable, Iterable
+from collections.abc import Callable, Hashable, Iterable, Sequence
 from dataclasses import dataclass
 from itertools import islice
 from typing import Any
@@ -40,7 +40,7 @@ _LABELLED = (
 )
 _COPIED = (
     "SELECT m.id FROM message AS c JOIN message AS m ON m.digest = c.digest"
-    " WHERE c.folder_id = :folder AND m.id > :low AND m.id <= :high"
+    " AND m.mailbox_id = c.mailbox_id WHERE c.folder_id = :folder AND m.id > :low AND m.id <= :high"
 )
 
 #: Messages whose octets are parsed between two looks at who still waits for them.
@@ -89,9 +89,9 @@ class Masks:
         """The messages that are in the mailbox, erased ones left out."""
         return self._there[id_range.low + 1 : id_range.high + 1]
 
-    def in_folder(self, folder_id: int, id_range: IdRange) -> Mask:
-        """The messages of one folder."""
-        mask: Mask = self.folder_of[id_range.low + 1 : id_range.high + 1] == folder_id
+    def in_folders(self, folder_ids: Sequence[int], id_range: IdRange) -> Mask:
+        """The messages that lie in one of the folders."""
+        mask: Mask = np.isin(self.folder_of[id_range.low + 1 : id_range.high + 1], folder_ids)
         return mask
 
     def of(self, condition: BaseCondition, id_range: IdRange) -> Mask:
@@ -117,9 +117,12 @@ class Masks:
         """The messages that bear a label."""
         return self._selected(_LABELLED, id_range, label=label_id)
 
-    def copied_to(self, folder_id: int, id_range: IdRange) -> Mask:
-        """The messages of which a folder holds a copy."""
-        return self._selected(_COPIED, id_range, folder=folder_id)
+    def copied_to(self, folder_ids: Sequence[int], id_range: IdRange) -> Mask:
+        """The messages of which the one of these folders that is in their mailbox has a copy."""
+        mask: Mask = np.zeros(id_range.size, np.bool_)
+        for folder_id in folder_ids:
+            mask = mask | self._selected(_COPIED, id_range, folder=folder_id)
+        return mask
 
     def of_accounts(self, account_ids: Iterable[int], id_range: IdRange) -> Mask:
         """The messages that came to one of the accounts."""
