@@ -54,9 +54,9 @@ api: $(STAMPS)/python $(STAMPS)/npm ## write anew what is made from the models: 
 
 lock: $(STAMPS)/dev ## resolve the Python packages anew from pyproject.toml
 	$(BIN)/uv pip compile --quiet --universal --python-version 3.11 --generate-hashes --no-header \
-	  --group build pyproject.toml -o requirements/runtime.txt
+	  --extra stand-in --group build pyproject.toml -o requirements/runtime.txt
 	$(BIN)/uv pip compile --quiet --universal --python-version 3.11 --generate-hashes --no-header \
-	  --group build --group dev -c requirements/runtime.txt pyproject.toml -o requirements/dev.txt
+	  --extra stand-in --group build --group dev -c requirements/runtime.txt pyproject.toml -o requirements/dev.txt
 
 bench: setup ## measure, and write docs/benchmarks.md
 	$(BIN)/python -m benchmarks.run

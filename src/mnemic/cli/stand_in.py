@@ -1,0 +1,54 @@
+"""``mnemic stand-in``: a simulated mail server, to try a connected account without one."""
+
+from pathlib import Path
+
+import click
+
+from mnemic.settings import read_settings
+
+__all__ = ["stand_in"]
+
+_port = click.IntRange(0, 65535)
+
+
+@click.command("stand-in")
+@click.option("--folder", type=click.Path(path_type=Path), help="Where its mail is kept.")
+@click.option("--user", default="tamsin@wendle-lyde.example", show_default=True)
+@click.option("--password", default="towpath", show_default=True)
+@click.option("--imap-port", type=_port, default=0, help="0, as for the others: any free one.")
+@click.option("--smtp-port", type=_port, default=0, help="For mail that comes in.")
+@click.option("--submission-port", type=_port, default=0)
+@click.option(
+    "--certificate",
+    type=click.Path(path_type=Path, exists=True),
+    help="A PEM file with a key and its certificate: with it there is TLS.",
+)
+@click.option(
+    "--without", multiple=True, metavar="EXTENSION", help="Switch an extension of IMAP off."
+)
+def stand_in(
+    *,
+    folder: Path | None,
+    user: str,
+    password: str,
+    imap_port: int,
+    smtp_port: int,
+    submission_port: int,
+    certificate: Path | None,
+    without: tuple[str, ...],
+) -> None:
+    """Run a simulated mail server on this computer alone; it prints its ports as JSON."""
+    from mnemic.stand_in.serving import StandIn, serve
+
+    serve(
+        StandIn(
+            folder=folder or read_settings().data / "stand-in",
+            user=user,
+            password=password,
+            imap_port=imap_port,
+            smtp_port=smtp_port,
+            submission_port=submission_port,
+            certificate=certificate,
+            without=frozenset(each.upper() for each in without),
+        )
+    )
