@@ -3,7 +3,7 @@
 import ipaddress
 from pathlib import Path
 
-from pydantic import Field, ValidationError, field_validator
+from pydantic import Field, SecretStr, ValidationError, field_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from mnemic.core import MnemicError
@@ -24,6 +24,12 @@ class Settings(BaseSettings):
     port: int = Field(8420, ge=0, le=65535, description="port of the browser's side; 0 takes any")
     smtp_port: int = Field(8425, ge=0, le=65535, description="port for SMTP; 0 takes any")
     data: Path = Field(Path("mnemic-data"), description="folder of the database")
+    secret_key: SecretStr | None = Field(
+        None, description="key of kept passwords, 32 characters or more; else a file has one"
+    )
+    largest: int = Field(
+        64 * 2**20, ge=1, description="octets of the largest message fetched whole from a server"
+    )
     drop: Path = Field(Path("drop"), description="folder that is watched for mail, inside data")
 
     @field_validator("host")
@@ -55,6 +61,11 @@ class Settings(BaseSettings):
     def queue(self) -> Path:
         """The file that says which work is to be done next in the background."""
         return self.data / "queue.sqlite3"
+
+    @property
+    def secret_file(self) -> Path:
+        """The file of the key that passwords are kept with; it is in no backup."""
+        return self.data / "secret.key"
 
     @property
     def database(self) -> Path:

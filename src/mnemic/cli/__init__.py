@@ -1,8 +1,14 @@
 """The command line."""
 
+from mnemic.cli.accounts import account
 from mnemic.cli.commands import main
+from mnemic.cli.folders import folder
+from mnemic.cli.line import history, rules, undo
+from mnemic.cli.mail_list import list_mail
 from mnemic.cli.stand_in import stand_in
+from mnemic.cli.sync import sync
 
 __all__ = ["main"]
 
-main.add_command(stand_in)
+for _command in (account, folder, history, list_mail, rules, stand_in, sync, undo):
+    main.add_command(_command)

@@ -17,7 +17,7 @@ from mnemic.store.line.catch_ups import get_job
 from mnemic.store.line.rules import list_rules
 from mnemic.store.owner.preferences import read_preferences
 
-__all__ = ["Asked", "catch_up_mail"]
+__all__ = ["Asked", "catch_up_lines", "catch_up_mail"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,12 +81,11 @@ def catch_up_mail(
     try:
         now = datetime.now(UTC)
         with database.reading() as session:
+            if dry_run:
+                return catch_up_lines(session, asked)
             names = {stored.id: stored.rule.name for stored in list_rules(session)}
             plan = _plan(session, asked)
-            problem = preview_catch_up(session, plan, now=now)[1]
-            question = question_before(session, problem)
-            if dry_run:
-                return list(_lines(problem, names))
+            question = question_before(session, preview_catch_up(session, plan, now=now)[1])
             prepared = prepare_catch_up(session, plan, now=now)
         if question is not None and not sure(question):
             return ["Nothing was done"]
@@ -102,6 +101,13 @@ def catch_up_mail(
         return list(_lines(report, names))
     finally:
         database.close()
+
+
+def catch_up_lines(session: Session, asked: Asked) -> list[str]:
+    """What a catch-up would do, in lines for a terminal."""
+    names = {stored.id: stored.rule.name for stored in list_rules(session)}
+    report = preview_catch_up(session, _plan(session, asked), now=datetime.now(UTC))[1]
+    return list(_lines(report, names))
 
 
 def _lines(report: CatchUpReport, names: Mapping[int, str]) -> Iterator[str]:

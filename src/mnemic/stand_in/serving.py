@@ -139,6 +139,7 @@ class _Serving:
         """End, with all written."""
         from twisted.internet import reactor
 
+        self._keeps.cancel()
         self._write()
         reactor.stop()
 

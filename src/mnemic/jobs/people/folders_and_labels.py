@@ -8,7 +8,7 @@ from mnemic.jobs.shared.large_moves import ask_about_chosen
 from mnemic.store.journal.changes import set_slot, take_label
 from mnemic.store.journal.chosen import choose_in_folders, choose_labelled
 from mnemic.store.journal.rows import record_row, row_values
-from mnemic.store.journal.runs import begin_run, finish_run
+from mnemic.store.journal.runs import Actor, begin_run, finish_run
 from mnemic.store.line.naming import rename_in_rules
 from mnemic.store.mail.folders import (
     LOCAL,
@@ -66,16 +66,22 @@ def make_folder(session: Session, path: str, *, at: int, mailbox_id: int = LOCAL
 
 
 def move_folder(
-    session: Session, folder_id: int, *, name: str, parent_id: int | None, at: int
+    session: Session,
+    folder_id: int,
+    *,
+    name: str,
+    parent_id: int | None,
+    at: int,
+    actor: Actor = "person",
 ) -> int | None:
     """Rename a folder or move it elsewhere, rules with it; the run, or None where there is none.
 
-    Raises FolderError where that can't be.
+    ``actor`` is who did it. Raises FolderError where that can't be.
     """
     before, paths = row_values(session, "folder", folder_id), folder_paths(session)
     if change_folder(session, folder_id, name=name, parent_id=parent_id) is None:
         return None
-    run_id = begin_run(session, at=at, actor="person")
+    run_id = begin_run(session, at=at, actor=actor)
     record_row(session, run_id, "folder", folder_id, before)
     now = folder_paths(session)
     names = {canonical_path(paths[each]): now[each] for each in below(session, folder_id)}

@@ -113,6 +113,8 @@ class _Looking:
             return self._by_rule(saying, cause, trail)
         if cause.actor == "person":
             return Reason("copied here by you" if copied else "put here by you", cause.at)
+        if cause.actor == "elsewhere":
+            return Reason("put here elsewhere", cause.at)
         return None
 
     def _by_rule(self, saying: str, cause: Cause, trail: list[TrailEntry]) -> Reason:

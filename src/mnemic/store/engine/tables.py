@@ -320,7 +320,7 @@ class RunRow(SQLModel, table=True):
 
     id: int | None = Field(default=None, primary_key=True)
     at: int = Field(index=True)
-    actor: str  # "person", "rules" or "housekeeping"
+    actor: str  # a ``runs.Actor``
     kind: str = "done"  # a RunKind: what it is to what was done first
     saying: str  # what was done first, in words
     messages: int = 0  # how many it changed

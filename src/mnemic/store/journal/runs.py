@@ -17,7 +17,7 @@ __all__ = [
 ]
 
 
-Actor: TypeAlias = Literal["person", "rules", "housekeeping"]
+Actor: TypeAlias = Literal["person", "rules", "housekeeping", "elsewhere"]
 
 
 def begin_run(

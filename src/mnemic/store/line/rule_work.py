@@ -56,7 +56,7 @@ def changed_by_hand(
         session,
         "WITH by_hand AS MATERIALIZED (SELECT j.entity_id AS message_id, max(r.at) AS at"
         f" FROM {entries} WHERE j.entity = 'message' AND j.slot <> 'seen'"
-        " AND r.actor = 'person' AND r.undoes IS NULL AND r.undone_by IS NULL"
+        " AND r.actor IN ('person', 'elsewhere') AND r.undoes IS NULL AND r.undone_by IS NULL"
         " GROUP BY j.entity_id)"
         " SELECT h.message_id, t.rule_id FROM by_hand AS h"
         " CROSS JOIN trail AS t ON t.message_id = h.message_id"
@@ -85,8 +85,8 @@ def put_back_by_hand(session: Session, since: int) -> dict[int, list[int]]:
     rows = fetch(
         session,
         # A run that undoes a whole other one says nothing of a rule, however large it is.
-        "WITH acts AS MATERIALIZED (SELECT id, at FROM run WHERE actor = 'person' AND at >= :since"
-        " AND undone_by IS NULL"
+        "WITH acts AS MATERIALIZED (SELECT id, at FROM run"
+        " WHERE actor IN ('person', 'elsewhere') AND at >= :since AND undone_by IS NULL"
         " AND id NOT IN (SELECT undone_by FROM run WHERE undone_by IS NOT NULL)),"
         " changed AS (SELECT j.entity_id AS rule_id, max(r.at) AS at FROM journal AS j"
         " JOIN run AS r ON r.id = j.run_id WHERE j.entity = 'rule' AND j.before IS NOT NULL"

@@ -21,6 +21,7 @@ __all__ = [
     "ensure_label",
     "label_called",
     "label_name",
+    "labels_in_mailbox",
     "labels_of",
     "list_labels",
     "messages_with_label",
@@ -147,6 +148,19 @@ def list_labels(session: Session) -> list[Label]:
     )
     labels = [Label(row.id or 0, row.name, row.colour, total, new) for row, total, new in rows]
     return sorted(labels, key=lambda each: canonical_name(each.name))
+
+
+def labels_in_mailbox(session: Session, mailbox_id: int) -> dict[int, list[int]]:
+    """The ids of the labels of each message of a mailbox that bears one."""
+    rows = driver(session).execute(
+        "SELECT ml.message_id, ml.label_id FROM message_label AS ml"
+        " JOIN message AS m ON m.id = ml.message_id WHERE m.mailbox_id = ?",
+        (mailbox_id,),
+    )
+    labels: dict[int, list[int]] = {}
+    for message_id, label_id in rows:
+        labels.setdefault(message_id, []).append(label_id)
+    return labels
 
 
 def labels_of(session: Session, message_ids: list[int]) -> dict[int, list[str]]:

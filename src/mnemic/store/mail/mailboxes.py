@@ -9,7 +9,14 @@ from mnemic.store.engine.tables import MailboxRow
 from mnemic.store.mail.folders import make_special_folders
 from mnemic.store.mail.messages import delete_message
 
-__all__ = ["Mailbox", "list_mailboxes", "mailbox_of_account", "make_mailbox", "remove_mailbox"]
+__all__ = [
+    "Mailbox",
+    "count_in_mailbox",
+    "list_mailboxes",
+    "mailbox_of_account",
+    "make_mailbox",
+    "remove_mailbox",
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,6 +36,17 @@ def list_mailboxes(session: Session) -> list[Mailbox]:
 def mailbox_of_account(session: Session, account_id: int) -> int | None:
     """The id of an account's mailbox; None where it has none of its own."""
     return session.exec(select(MailboxRow.id).where(MailboxRow.account_id == account_id)).first()
+
+
+def count_in_mailbox(session: Session, mailbox_id: int) -> int:
+    """How many messages a mailbox has, erased ones left out."""
+    counted = execute(
+        session,
+        "SELECT count(*) FROM message AS m JOIN folder AS f ON f.id = m.folder_id"
+        " WHERE m.mailbox_id = :id AND f.role IS NOT 'erased'",
+        id=mailbox_id,
+    )
+    return int(counted.scalar_one())
 
 
 def make_mailbox(session: Session, account_id: int) -> int:

@@ -4,7 +4,8 @@ from alembic import context
 from sqlmodel import SQLModel
 
 import mnemic.store.engine.catch_up_tables
-import mnemic.store.engine.tables  # noqa: F401 -- both register tables
+import mnemic.store.engine.server_tables
+import mnemic.store.engine.tables  # noqa: F401 -- they register tables
 
 context.configure(
     connection=context.config.attributes["connection"],

@@ -1,0 +1,106 @@
+"""``mnemic rules``, ``history`` and ``undo``: the line, what was done, and taking it back."""
+
+import json
+from datetime import UTC, datetime
+from pathlib import Path
+
+import click
+
+from mnemic.cli.opened import opened
+from mnemic.core import MnemicError
+
+__all__ = ["history", "rules", "undo"]
+
+#: Who did it, in the words of the command line.
+_ACTORS = {"housekeeping": "daily"}
+
+
+class NothingToUndoError(MnemicError):
+    """A run that is not there, or was undone."""
+
+
+def _now() -> int:
+    return int(datetime.now(UTC).timestamp())
+
+
+@click.group()
+def rules() -> None:
+    """The rules of the line, from and to rule documents."""
+
+
+@rules.command("import")
+@click.argument("file", type=click.Path(path_type=Path))
+@click.option("--replace", is_flag=True, help="Take those that are here away first.")
+def import_(file: Path, *, replace: bool) -> None:
+    """Add the rules of a document at the end of the line."""
+    from mnemic.core import read_rule_document
+    from mnemic.jobs.line.line_changes import delete_rules, take_rules
+    from mnemic.store.line.rules import list_rules
+
+    try:
+        octets = file.read_bytes()
+    except OSError as error:
+        raise click.ClickException(f"{file}: {error.strerror}") from error
+    document = read_rule_document(octets)
+    with opened() as (_, database), database.writing() as session:
+        there = [each.id for each in list_rules(session)] if replace else []
+        if there:
+            delete_rules(session, there, at=_now())
+        take_rules(session, document.rules, {}, at=_now())
+    count = len(document.rules)
+    click.echo(f"{count} rule{'' if count == 1 else 's'} added")
+
+
+@rules.command("export")
+@click.argument("file", type=click.Path(path_type=Path), required=False)
+def export(file: Path | None) -> None:
+    """Write the line as a rule document, to a file or to standard output."""
+    from mnemic.jobs.line.rule_documents import document_of
+
+    with opened() as (_, database), database.reading() as session:
+        text = document_of(session).model_dump_json(indent=2, by_alias=True, exclude_defaults=True)
+    if file is None:
+        click.echo(text)
+        return
+    try:
+        file.write_text(f"{text}\n", "utf-8")
+    except OSError as error:
+        raise click.ClickException(f"{file}: {error.strerror}") from error
+
+
+@click.command()
+@click.option("--json", "as_json", is_flag=True, help="One JSON object a line.")
+@click.option("--limit", type=click.IntRange(1, 10_000), default=100, show_default=True)
+def history(*, as_json: bool, limit: int) -> None:
+    """What was done, the newest first."""
+    from mnemic.store.journal.history import list_runs
+
+    with opened() as (_, database), database.reading() as session:
+        for each in list_runs(session, before=None, limit=limit):
+            at = datetime.fromtimestamp(each.at, UTC).isoformat()
+            actor = _ACTORS.get(each.actor, each.actor)
+            told = {
+                "run": each.id,
+                "at": at,
+                "actor": actor,
+                "saying": each.saying,
+                "messages": each.messages,
+                "undone": bool(each.undone),
+            }
+            line = f"{each.id}\t{at}\t{actor}\t{each.saying}\t{each.messages}"
+            click.echo(json.dumps(told, ensure_ascii=False) if as_json else line)
+
+
+@click.command()
+@click.argument("run", type=int)
+def undo(run: int) -> None:
+    """Take back what a run did, for every message that nobody has changed since."""
+    from mnemic.store.journal.undo import undo_run
+
+    with opened() as (_, database), database.writing() as session:
+        undone = undo_run(session, run, at=_now())
+    if undone is None:
+        raise NothingToUndoError(f"there is no run {run}; see mnemic history")
+    if undone.run_id is None:
+        raise NothingToUndoError(undone.saying)
+    click.echo(undone.saying)

@@ -1,0 +1,275 @@
+"""Carrying out on a server what is done here: both sides are compared, and what differs is told."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
+from datetime import UTC, datetime
+from typing import TypeAlias
+
+from sqlmodel import Session
+
+from mnemic.core.mirror import (
+    FOR_GOOD,
+    Command,
+    Copy,
+    Difference,
+    Expunge,
+    Mark,
+    Marks,
+    Move,
+    commands_for,
+)
+from mnemic.jobs.server.mirrored_folders import FolderList, make_on_server
+from mnemic.jobs.server.pass_report import PassReport
+from mnemic.jobs.server.sides import OUT_OF_SIGHT, Sides
+from mnemic.post.imap import CommandRefusedError, ServerMailbox
+from mnemic.store import Database
+from mnemic.store.mail.folders import list_folders
+from mnemic.store.mail.messages import octets_of_messages
+from mnemic.store.server.connections import Connection
+from mnemic.store.server.server_messages import (
+    Mirrored,
+    begin_on_server,
+    forget_begun,
+    keep_left,
+    note_on_server,
+    nowhere_on_server,
+    twin_on_server,
+)
+
+__all__ = ["CarryingOut"]
+
+_DELETED = "\\Deleted"
+
+_DAY = 86_400
+
+
+#: MOVE or COPY of messages into a folder: their new UIDs, where they are told.
+_Going: TypeAlias = Callable[[Sequence[int], str], dict[int, int] | None]
+
+
+@dataclass
+class CarryingOut:
+    """Tells a server what differs; afterwards the server is known to have it.
+
+    Each command is noted before it is given, so that what is cut off is found again.
+    """
+
+    database: Database
+    connection: Connection
+    mailbox: ServerMailbox
+    folders: FolderList
+    report: PassReport
+    now: datetime
+    undo_days: int
+    keeps_keywords: bool = True
+    _refused: set[int] = field(default_factory=set)
+
+    def carry_out(self) -> bool:
+        """Tell all that differs; whether anything was told."""
+        with self.database.writing() as session:
+            sides = Sides(session, self.connection)
+        self._sides = sides
+        self._by_id = {each.message_id: each for each in sides.messages}
+        self._by_spot = {(spot.folder, spot.uid): m for spot, m in sides.by_spot.items()}
+        self._make_needed_folders()
+        differences = list(filter(None, map(self._difference, sides.messages)))
+        self._wanted = {(each.folder, each.uid): each.wanted for each in differences}
+        self._there = {(each.folder, each.uid): each.there for each in differences}
+        commands = commands_for(
+            differences,
+            can_move=self.mailbox.can("MOVE"),
+            can_expunge=self.mailbox.can("UIDPLUS"),
+        )
+        opened: int | None = None
+        for command in commands:
+            row = sides.rows[command.folder]
+            if row.id != opened:
+                self.mailbox.open(row.name, only_look=False)
+                opened = row.id
+            try:
+                self._give(command)
+            except CommandRefusedError as refusal:
+                self.report.troubles.append(f"{row.path}: {refusal}")
+        put = self._put_what_is_nowhere()
+        return bool(commands) or put
+
+    def _difference(self, message: Mirrored) -> Difference | None:
+        """What differs between a message here and there, seen from the server."""
+        sides = self._sides
+        if message.server_folder_id is None or message.uid is None:
+            return None
+        row = sides.row_of.get(message.server_folder_id)
+        here, there = sides.here(message), sides.before(message)
+        if row is None or (message.was_deleted and here.place == OUT_OF_SIGHT):
+            return None
+        place = here.place
+        if place == sides.trash and message.folder_id == sides.erased and self._is_over(message):
+            place = FOR_GOOD
+        if place not in sides.rows and place != FOR_GOOD:
+            place = row.folder_id  # there is no such folder on the server: it was refused
+        keywords = here.keywords if self.keeps_keywords else there.keywords
+        wanted = Marks(place, here.seen, here.flagged, keywords)
+        before = Marks(row.folder_id, there.seen, there.flagged, there.keywords)
+        if wanted == before and not message.was_deleted:
+            return None
+        return Difference(row.folder_id, message.uid, before, wanted)
+
+    def _is_over(self, message: Mirrored) -> bool:
+        """Whether what is erased here has been held back for long enough."""
+        return message.placed_at <= self.now.timestamp() - self.undo_days * _DAY
+
+    def _make_needed_folders(self) -> None:
+        """Make special folders on the server that something is to go to."""
+        sides = self._sides
+        wanted = {sides.here(each).place for each in sides.messages}
+        with self.database.reading() as session:
+            folders = {each.id: each for each in list_folders(session)}
+        for key in wanted - sides.rows.keys() - {OUT_OF_SIGHT, FOR_GOOD} - self._refused:
+            if key in folders:
+                try:
+                    make_on_server(self.database, self.mailbox, self.folders, folders[key])
+                except CommandRefusedError as refusal:
+                    self._refused.add(key)
+                    self.report.troubles.append(f"{folders[key].path}: {refusal}")
+        with self.database.writing() as session:
+            self._sides = Sides(session, self.connection)
+
+    # --- giving commands
+
+    def _messages(self, command: Command) -> list[Mirrored]:
+        folder = self._sides.rows[command.folder].id
+        return [self._by_spot[folder, uid] for uid in command.uids]
+
+    def _give(self, command: Command) -> None:
+        messages = self._messages(command)
+        match command:
+            case Mark():
+                spelled = {self._sides.spelled.get(each, each) for each in command.flags}
+                self.mailbox.mark(command.uids, spelled, on=command.on)
+                if command.flags != {_DELETED}:
+                    self._note_marks(command, messages)
+                elif not self.mailbox.can("UIDPLUS"):
+                    self._note_left(command, messages)
+            case Move():
+                self._go(command, messages, self.mailbox.move)
+            case Copy():
+                self._go(command, messages, self.mailbox.copy)
+            case Expunge():
+                self.mailbox.expunge(command.uids)
+                gone = [m.message_id for m in messages if self._is_for_good(command.folder, m)]
+                with self.database.writing() as session:
+                    nowhere_on_server(session, gone)
+        self.report.there |= {each.message_id for each in messages}
+
+    def _is_for_good(self, folder: int, message: Mirrored) -> bool:
+        wanted = self._wanted.get((folder, message.uid or 0))
+        return wanted is not None and wanted.place == FOR_GOOD
+
+    def _go(self, command: Move | Copy, messages: list[Mirrored], how: _Going) -> None:
+        """Move messages, or copy them so that they can go; note where they are then."""
+        target = self._sides.rows[command.target]
+        ids = [each.message_id for each in messages]
+        with self.database.writing() as session:
+            begin_on_server(session, ids, target.id)
+        new = how(command.uids, target.name)
+        with self.database.writing() as session:
+            if new is None:
+                nowhere_on_server(session, ids)  # the next look finds them in the target
+                return
+            for message in messages:
+                marks = self._there[command.folder, message.uid or 0]
+                self._note(session, message, target.id, new.get(message.uid or 0), marks)
+
+    def _note_marks(self, command: Mark, messages: list[Mirrored]) -> None:
+        with self.database.writing() as session:
+            for message in messages:
+                key = command.folder, message.uid or 0
+                self._there[key] = _marked(self._there[key], command)
+                self._note(
+                    session, message, message.server_folder_id, message.uid, self._there[key]
+                )
+
+    def _note(
+        self,
+        session: Session,
+        message: Mirrored,
+        folder: int | None,
+        uid: int | None,
+        marks: Marks,
+    ) -> None:
+        strange = message.keywords - self._sides.labels(message.keywords)
+        note_on_server(
+            session,
+            message.message_id,
+            folder if uid is not None else None,
+            uid,
+            seen=marks.seen,
+            flagged=marks.flagged,
+            deleted=False,
+            keywords=strange | marks.keywords,
+            size=message.size,
+        )
+        if uid is not None:
+            forget_begun(session, message.message_id)
+
+    def _note_left(self, command: Mark, messages: list[Mirrored]) -> None:
+        """They were copied, and what is left of them can't be expunged alone."""
+        folder = self._sides.rows[command.folder].id
+        gone = [each.message_id for each in messages if self._is_for_good(command.folder, each)]
+        with self.database.writing() as session:
+            nowhere_on_server(session, gone)
+            keep_left(session, folder, command.uids)
+
+    # --- what lies nowhere
+
+    def _put_what_is_nowhere(self) -> bool:
+        """Put on the server what is here alone: copies, and what undo brought back."""
+        did = False
+        for message in self._sides.messages:
+            row = self._sides.rows.get(message.folder_id)
+            if message.lies_there or row is None or message.folder_id == self._sides.erased:
+                continue
+            try:
+                self._put(message, row.id, row.name)
+            except CommandRefusedError as refusal:
+                self.report.troubles.append(f"{row.path}: {refusal}")
+                continue
+            did = True
+            self.report.there.add(message.message_id)
+        return did
+
+    def _put(self, message: Mirrored, folder: int, name: str) -> None:
+        with self.database.writing() as session:
+            begin_on_server(session, [message.message_id], folder)
+            twin = twin_on_server(session, message.message_id)
+        here = self._sides.here(message)
+        uid, marks = None, Marks(here.place)
+        if twin is not None and twin[0] in self._sides.row_of:
+            original = self._by_spot.get((twin[0], twin[1]))
+            self.mailbox.open(self._sides.row_of[twin[0]].name, only_look=False)
+            new = self.mailbox.copy([twin[1]], name)
+            uid = None if new is None else new.get(twin[1])
+            if original is not None:
+                marks = self._sides.before(original)
+        else:
+            with self.database.reading() as session:
+                octets = dict(octets_of_messages(session, [message.message_id]))
+            marks = here
+            flags = {"\\Seen": here.seen, "\\Flagged": here.flagged}
+            borne = {flag for flag, on in flags.items() if on}
+            borne |= {self._sides.spelled[each] for each in here.keywords}
+            received = datetime.fromtimestamp(message.received_at, UTC)
+            uid = self.mailbox.append(name, octets[message.message_id], borne, received)
+        with self.database.writing() as session:
+            self._note(session, message, folder, uid, marks)
+
+
+def _marked(marks: Marks, command: Mark) -> Marks:
+    """What a message has once a command was given: no more than that one changes."""
+    keywords = {each for each in command.flags if not each.startswith("\\")}
+    return replace(
+        marks,
+        seen=command.on if "\\Seen" in command.flags else marks.seen,
+        flagged=command.on if "\\Flagged" in command.flags else marks.flagged,
+        keywords=marks.keywords | keywords if command.on else marks.keywords - keywords,
+    )

@@ -1,0 +1,91 @@
+"""Connecting an account: trying it, in words, and keeping it once it works."""
+
+from dataclasses import dataclass
+
+from sqlmodel import Session
+
+from mnemic.core import MnemicError
+from mnemic.core.canonical import canonical_address
+from mnemic.jobs.server.mirrored_folders import FolderList
+from mnemic.jobs.server.passing import access_to
+from mnemic.post.imap import CommandRefusedError, ServerMailbox, connected
+from mnemic.store.owner.accounts import Account, change_account, list_accounts
+from mnemic.store.server.connections import Reach, connect_account, connections
+from mnemic.store.server.secret_key import SecretKey
+
+__all__ = ["Tried", "connect", "try_out"]
+
+#: What a server that lacks an extension means for what is done here.
+_LACKING = {
+    "MOVE": "No MOVE: moves are copy and delete.",
+    "UIDPLUS": "No UIDPLUS: what was moved stays behind there, marked as deleted.",
+    "IDLE": "No IDLE: new mail is looked for every few minutes.",
+    "CONDSTORE": "No CONDSTORE: each look compares all flags.",
+}
+
+
+class NameTakenError(MnemicError):
+    """An account's name that another one has."""
+
+
+@dataclass(frozen=True, slots=True)
+class Tried:
+    """What was found: sentences, and UIDVALIDITY and UIDNEXT of the inbox."""
+
+    sentences: tuple[str, ...]
+    inbox: tuple[int, int]
+
+
+def try_out(reach: Reach) -> Tried:
+    """Log in and look, and change nothing. Raises ServerError with a sentence."""
+    with connected(access_to(reach)) as client:
+        mailbox = ServerMailbox(client)
+        folders = FolderList.of(mailbox)
+        told, inbox, keeps = [], None, None
+        for listed in folders.mirrored():
+            try:
+                state = mailbox.open(listed.name, only_look=True)
+            except CommandRefusedError:
+                told.append(f"{listed.name} can’t be opened")
+                continue
+            told.append(f"{listed.name} {state.messages:,}")
+            if listed.name.upper() == "INBOX":
+                inbox, keeps = (state.validity, state.uidnext), state.keeps_keywords
+        if inbox is None:
+            raise CommandRefusedError("the server has no inbox that can be opened")
+        sentences = [f"Found {len(told)} folders: {', '.join(told)}."]
+        sentences += [saying for name, saying in _LACKING.items() if not mailbox.can(name)]
+        if not keeps:
+            sentences.append("Whether labels can be kept there shows once rules act.")
+        return Tried(tuple(sentences), inbox)
+
+
+def connect(
+    session: Session,
+    account: Account,
+    reach: Reach,
+    key: SecretKey,
+    *,
+    acting: bool,
+    tried: Tried | None,
+) -> int:
+    """Keep an account that was tried (or not); the id of the account.
+
+    One that is here, but connected to nothing, is the one that is connected. Raises NameTakenError
+    or AddressTakenError.
+    """
+    known = list_accounts(session)
+    connected_ids = {each.account.id for each in connections(session)}
+    own = canonical_address(account.address)
+    same = next((each for each in known if canonical_address(each.address) == own), None)
+    if same is not None and same.id in connected_ids:
+        raise NameTakenError(f"{account.address} is connected already, as “{same.name}”")
+    for each in known:
+        if each.name == account.name and each is not same:
+            raise NameTakenError(f"there is an account “{account.name}” already; choose a name")
+    kept = change_account(
+        session, Account(same.id if same else 0, account.name, account.address, account.aliases)
+    )
+    inbox = None if tried is None else tried.inbox
+    connect_account(session, kept, reach, key, acting=acting, inbox=inbox)
+    return kept.id

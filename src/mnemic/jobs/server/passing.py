@@ -1,0 +1,237 @@
+"""A pass over a connected account: look, follow, let rules act, carry out, until both agree."""
+
+from dataclasses import dataclass
+from datetime import UTC, datetime
+
+from sqlmodel import Session
+
+from mnemic.core import MnemicError
+from mnemic.jobs.server.carrying_out import CarryingOut
+from mnemic.jobs.server.following import follow, known_spots, take_for_gone
+from mnemic.jobs.server.looking import Look, look_at
+from mnemic.jobs.server.mirrored_folders import (
+    FolderList,
+    drop_deleted_folders,
+    follow_folders,
+    remove_here,
+    tell_folders,
+)
+from mnemic.jobs.server.pass_report import PassReport
+from mnemic.jobs.server.sides import Sides
+from mnemic.jobs.server.taking_in import TakingIn
+from mnemic.post.imap import (
+    Access,
+    AccessRefusedError,
+    CommandRefusedError,
+    Secret,
+    ServerLostError,
+    ServerMailbox,
+    connected,
+)
+from mnemic.store import Database
+from mnemic.store.mail.folders import folder_with_role
+from mnemic.store.owner.preferences import read_preferences
+from mnemic.store.server.connections import Connection, Reach, connection_of, set_state
+from mnemic.store.server.secret_key import SecretKey
+from mnemic.store.server.server_folders import change_server_folder, server_folders
+
+__all__ = ["IN_STEP", "access_to", "pass_over"]
+
+IN_STEP = "in step"
+
+#: Rounds of looking and telling within one pass: each may bring what the next has to tell.
+_ROUNDS = 6
+
+#: How often a lost connection is made again within one pass.
+_TRIES = 3
+
+
+def access_to(reach: Reach) -> Access:
+    """How to come in."""
+    secret = Secret(reach.secret_kind, reach.secret)
+    return Access(reach.host, reach.port, reach.security, reach.user, secret, reach.authorities)
+
+
+def pass_over(
+    database: Database,
+    account_id: int,
+    key: SecretKey,
+    *,
+    largest: int,
+    now: datetime | None = None,
+) -> tuple[str, PassReport]:
+    """One whole pass: the state it leaves, in a line, and what it came to.
+
+    Nothing is raised for what is wrong with the server: the state says it. A lost connection is
+    made again twice; a refused password is not tried again before the owner has looked.
+    """
+    report = PassReport()
+    with database.reading() as session:
+        connection = connection_of(session, account_id)
+    if connection is None:
+        return "there is no such account any more", report
+    if connection.refused:
+        return connection.state, report
+    state, refused = IN_STEP, False
+    try:
+        for attempt in range(_TRIES):
+            try:
+                _Pass(database, account_id, key, largest, report, now or datetime.now(UTC)).run()
+                break
+            except ServerLostError:
+                if attempt == _TRIES - 1:
+                    raise
+    except AccessRefusedError as error:
+        state, refused = str(error), True
+    except MnemicError as error:
+        state = str(error)
+    else:
+        if report.troubles:
+            state = report.troubles[0]
+    with database.writing() as session:
+        alert = report.alerts[-1] if report.alerts else None
+        set_state(session, account_id, state, refused=refused, alert=alert)
+    return state, report
+
+
+@dataclass
+class _Pass:
+    database: Database
+    account_id: int
+    key: SecretKey
+    largest: int
+    report: PassReport
+    now: datetime
+
+    def run(self) -> None:
+        """Make it, over one connection."""
+        connection = self._connection()
+        with connected(access_to(connection.reach)) as client:
+            mailbox = ServerMailbox(client)
+            try:
+                for _ in range(_ROUNDS):
+                    self.report.troubles.clear()
+                    if not self._round(self._connection(), mailbox):
+                        return
+                self.report.troubles.append("there is more to do; the next pass goes on")
+            finally:
+                self.report.alerts += mailbox.alerts
+
+    def _connection(self) -> Connection:
+        with self.database.reading() as session:
+            connection = connection_of(session, self.account_id, self.key)
+        assert connection is not None  # noqa: S101 -- it was there when the pass began
+        return connection
+
+    def _round(self, connection: Connection, mailbox: ServerMailbox) -> bool:
+        """Look and follow, then tell; whether there may be more to do."""
+        folders = FolderList.of(mailbox)
+        at = int(self.now.timestamp())
+        states = self._states_of_new(connection, mailbox, folders)
+        with self.database.writing() as session:
+            lost = follow_folders(session, connection.mailbox_id, folders, states, at=at)
+            lost_ids = {row.id for row in lost}
+        look = self._look(connection, mailbox, lost_ids)
+        taking = self._follow(connection, mailbox, look)
+        with self.database.writing() as session:
+            for row in server_folders(session, connection.mailbox_id).values():
+                if row.id in lost_ids:
+                    remove_here(session, row, at=at)
+        if not connection.acting:
+            return False
+        return self._tell(connection, mailbox, folders, look) or bool(taking)
+
+    def _states_of_new(
+        self, connection: Connection, mailbox: ServerMailbox, folders: FolderList
+    ) -> dict[str, tuple[int, int]]:
+        """UIDVALIDITY and UIDNEXT of folders that may be ones that have another name now."""
+        with self.database.reading() as session:
+            rows = server_folders(session, connection.mailbox_id).values()
+            names = {row.name for row in rows}
+        if names <= folders.listed.keys():
+            return {}
+        states = {}
+        for listed in folders.mirrored():
+            if listed.name not in names:
+                state = mailbox.open(listed.name, only_look=True)
+                states[listed.name] = state.validity, state.uidnext
+        return states
+
+    def _look(self, connection: Connection, mailbox: ServerMailbox, lost: set[int]) -> Look:
+        with self.database.writing() as session:
+            known = known_spots(session, Sides(session, connection))
+            rows = list(server_folders(session, connection.mailbox_id).values())
+        look = Look()
+        for row in rows:
+            here = known.get(row.id, {})
+            if row.id in lost:
+                look.gone.update(here.values())
+                continue
+            try:
+                look_at(mailbox, row, here, look, only_look=not connection.acting)
+            except CommandRefusedError as refusal:
+                self.report.troubles.append(f"{row.path}: {refusal}")
+        with self.database.writing() as session:
+            for row in server_folders(session, connection.mailbox_id).values():
+                state = look.states.get(row.id)
+                if state is not None and row.validity is None:
+                    begins = {"validity": state.validity, "arrivals_from": state.uidnext}
+                    change_server_folder(session, row, **begins)
+        return look
+
+    def _follow(self, connection: Connection, mailbox: ServerMailbox, look: Look) -> int:
+        """Follow what was seen; how many messages are new here."""
+        with self.database.writing() as session:
+            followed = follow(session, connection, look, now=self.now)
+        self.report.changed |= followed.changed
+        taking = TakingIn(
+            self.database,
+            connection,
+            mailbox,
+            look,
+            followed.missing,
+            self.largest,
+            self.report,
+            self.now,
+        )
+        taking.take(followed.strange)
+        with self.database.writing() as session:
+            missing = {each for ids in followed.missing.values() for each in ids}
+            gone = take_for_gone(session, connection, missing & followed.vanished, now=self.now)
+            self._keep_inbox(session, connection, look)
+            taking.keep_progress(session)
+        self.report.gone |= gone
+        self.report.changed |= gone
+        return len(followed.strange)
+
+    @staticmethod
+    def _keep_inbox(session: Session, connection: Connection, look: Look) -> None:
+        """Where arrivals begin, after the inbox got another UIDVALIDITY or was seen first."""
+        inbox = folder_with_role(session, "inbox", connection.mailbox_id)
+        row = server_folders(session, connection.mailbox_id).get(inbox)
+        state = None if row is None else look.states.get(row.id)
+        if state is None or (connection.inbox and connection.inbox[0] == state.validity):
+            return
+        begins = (state.validity, state.uidnext)
+        set_state(session, connection.account.id, connection.state, inbox=begins)
+
+    def _tell(
+        self, connection: Connection, mailbox: ServerMailbox, folders: FolderList, look: Look
+    ) -> bool:
+        """Tell the server what differs; whether anything was told."""
+        with self.database.reading() as session:
+            undo_days = read_preferences(session).undo_days
+        self.report.troubles += tell_folders(self.database, connection.mailbox_id, mailbox, folders)
+        states = look.states.values()
+        told = CarryingOut(
+            self.database,
+            connection,
+            mailbox,
+            folders,
+            self.report,
+            self.now,
+            undo_days,
+            keeps_keywords=any(each.keeps_keywords for each in states) or not states,
+        ).carry_out()
+        self.report.troubles += drop_deleted_folders(self.database, connection.mailbox_id, mailbox)
+        return told

@@ -1,0 +1,94 @@
+"""Both sides of a mailbox as they are known: messages here, their labels, and the server's word."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+
+from sqlmodel import Session
+
+from mnemic.core.mirror import FOR_GOOD, Marks, Spot
+from mnemic.store.mail.folders import folder_with_role
+from mnemic.store.mail.labels import labels_in_mailbox
+from mnemic.store.server.connections import Connection
+from mnemic.store.server.label_keywords import label_keywords
+from mnemic.store.server.server_folders import ServerFolder, server_folders
+from mnemic.store.server.server_messages import Mirrored, born_as_copies, mirrored_messages
+
+__all__ = ["OUT_OF_SIGHT", "Sides", "flags_of"]
+
+#: The place of what is marked as deleted on the server, or lies nowhere there.
+OUT_OF_SIGHT = 0
+
+_SEEN, _FLAGGED, _DELETED = "\\seen", "\\flagged", "\\deleted"
+
+
+@dataclass(frozen=True, slots=True)
+class ServerFlags:
+    """What the flags of a message on the server say; keywords are in small letters."""
+
+    seen: bool
+    flagged: bool
+    deleted: bool
+    keywords: frozenset[str]
+
+
+def flags_of(flags: Iterable[str]) -> ServerFlags:
+    """Flags as the server tells them."""
+    told = {flag.lower() for flag in flags}
+    keywords = frozenset(flag for flag in told if not flag.startswith("\\"))
+    return ServerFlags(_SEEN in told, _FLAGGED in told, _DELETED in told, keywords)
+
+
+class Sides:
+    """What is known of a mailbox on both sides, within one transaction."""
+
+    def __init__(self, session: Session, connection: Connection) -> None:
+        self.mailbox_id = connection.mailbox_id
+        self.rows: dict[int, ServerFolder] = server_folders(session, self.mailbox_id)
+        self.row_of = {row.id: row for row in self.rows.values()}
+        self.messages: list[Mirrored] = mirrored_messages(session, self.mailbox_id)
+        self.erased = folder_with_role(session, "erased")
+        self.trash = folder_with_role(session, "trash", self.mailbox_id)
+        keywords, self.new_labels = label_keywords(session)
+        self.keyword_of = keywords
+        self.spelled = {keyword.lower(): keyword for keyword in keywords.values()}
+        self.label_of = {keyword.lower(): label for label, keyword in keywords.items()}
+        self._labels = labels_in_mailbox(session, self.mailbox_id)
+        self._copies = born_as_copies(session, self.mailbox_id, self.erased)
+
+    @property
+    def by_spot(self) -> Mapping[Spot, Mirrored]:
+        """The messages that lie on the server, by where."""
+        return {
+            Spot(each.server_folder_id, each.uid): each
+            for each in self.messages
+            if each.server_folder_id is not None and each.uid is not None
+        }
+
+    def labels(self, keywords: Iterable[str]) -> frozenset[str]:
+        """Of keywords those that are labels here."""
+        return frozenset(keyword for keyword in keywords if keyword in self.label_of)
+
+    def here(self, message: Mirrored) -> Marks:
+        """A message as it is here, with the place where it is wanted on the server.
+
+        What is erased here lies in the trash there; of a copy that was taken back nothing is left;
+        what is marked as deleted there stays so while it is out of sight here.
+        """
+        place = message.folder_id
+        if place == self.erased:
+            if message.was_deleted or not message.lies_there:
+                place = OUT_OF_SIGHT
+            else:
+                place = FOR_GOOD if message.message_id in self._copies else self.trash
+        borne = self._labels.get(message.message_id, ())
+        keywords = frozenset(self.keyword_of[label].lower() for label in borne)
+        return Marks(place, message.seen, message.flagged, keywords)
+
+    def before(self, message: Mirrored) -> Marks:
+        """A message as the server was last known to have it."""
+        place = OUT_OF_SIGHT
+        if message.server_folder_id is not None and not message.was_deleted:
+            row = self.row_of.get(message.server_folder_id)
+            place = OUT_OF_SIGHT if row is None else row.folder_id
+        keywords = self.labels(message.keywords)
+        return Marks(place, message.was_seen, message.was_flagged, keywords)

@@ -1,0 +1,159 @@
+"""Mail that is new on a server is fetched and kept; what arrived goes through the rules."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+
+from sqlmodel import Session
+
+from mnemic.core import Event, parse_message
+from mnemic.core.mirror import Spot
+from mnemic.jobs.intake.arrival import Intake, Landed
+from mnemic.jobs.server.following import in_batches, recognise
+from mnemic.jobs.server.looking import Look
+from mnemic.jobs.server.pass_report import PassReport
+from mnemic.jobs.server.sides import flags_of
+from mnemic.post.imap import Glimpse, ServerMailbox
+from mnemic.store import Database
+from mnemic.store.mail.folders import folder_with_role
+from mnemic.store.mail.labels import label_name
+from mnemic.store.mail.message_content import digest_of
+from mnemic.store.server.connections import Connection
+from mnemic.store.server.label_keywords import label_keywords
+from mnemic.store.server.server_folders import change_server_folder, server_folders
+from mnemic.store.server.server_messages import note_on_server
+
+__all__ = ["TakingIn"]
+
+#: Octets that are fetched at a time.
+_BATCH = 4_000_000
+
+
+@dataclass
+class TakingIn:
+    """Fetches what is new and takes it in, batch by batch: each is kept when it is here.
+
+    ``missing`` are the messages, by digest, that lie nowhere: who is known again is not new.
+    ``largest`` is how many octets a message may have; of a larger one the header is kept.
+    """
+
+    database: Database
+    connection: Connection
+    mailbox: ServerMailbox
+    look: Look
+    missing: dict[bytes, list[int]]
+    largest: int
+    report: PassReport
+    now: datetime
+    found_again: set[int] = field(default_factory=set)
+
+    def take(self, strange: Mapping[Spot, Glimpse]) -> None:
+        """Take in what is at spots that nobody knows: what arrived first, then the newest."""
+        with self.database.reading() as session:
+            self._rows = {
+                row.id: row for row in server_folders(session, self.connection.mailbox_id).values()
+            }
+            self._inbox = folder_with_role(session, "inbox", self.connection.mailbox_id)
+            self._sent = folder_with_role(session, "sent", self.connection.mailbox_id)
+        arrived = {spot: each for spot, each in strange.items() if self._event(spot) is not None}
+        others = {spot: each for spot, each in strange.items() if spot not in arrived}
+        in_order = sorted(arrived.items(), key=lambda each: (each[1].received, each[0]))
+        newest_first = sorted(others.items(), key=lambda each: each[1].received, reverse=True)
+        for batch in (*in_batches(in_order, _BATCH), *in_batches(newest_first, _BATCH)):
+            self._take_batch(batch)
+
+    def _event(self, spot: Spot) -> Event | None:
+        """What a message is, if it came since the account was connected."""
+        row = self._rows[spot.folder]
+        if row.folder_id == self._sent:
+            return "sent" if row.mirrored and spot.folder not in self.look.anew else None
+        if row.folder_id != self._inbox:
+            return None
+        validity, uidnext = self.connection.inbox or (None, 0)
+        if spot.folder in self.look.anew:
+            return "arrival" if row.mirrored else None
+        return "arrival" if row.validity == validity and spot.uid >= uidnext else None
+
+    def _take_batch(self, batch: Sequence[tuple[Spot, Glimpse]]) -> None:
+        octets = self._fetched(batch)
+        self.report.fetched += len(octets)
+        with self.database.writing() as session:
+            again, new = [], []
+            for spot, glimpse in batch:
+                if spot not in octets:
+                    continue  # it has vanished since: the next look tells
+                known = self.missing.get(digest_of(octets[spot]))
+                if known:
+                    message_id = known.pop(0)
+                    again.append((spot, glimpse, message_id))
+                    self.found_again.add(message_id)
+                else:
+                    new.append((spot, glimpse))
+            if again:
+                self.report.changed |= recognise(session, self.connection, again, now=self.now)
+            self._keep(session, new, octets)
+
+    def _fetched(self, batch: Iterable[tuple[Spot, Glimpse]]) -> dict[Spot, bytes]:
+        """The octets of a batch, folder by folder; of what is too large those of its header."""
+        wanted: dict[tuple[int, bool], list[int]] = {}
+        for spot, glimpse in batch:
+            key = spot.folder, glimpse.size > self.largest
+            wanted.setdefault(key, []).append(spot.uid)
+        octets = {}
+        for (folder, header_only), uids in wanted.items():
+            self.mailbox.open(self._rows[folder].name, only_look=True)
+            for each in self.mailbox.fetch(uids, header_only=header_only):
+                octets[Spot(folder, each.uid)] = each.octets
+        return octets
+
+    def _keep(
+        self, session: Session, new: Sequence[tuple[Spot, Glimpse]], octets: Mapping[Spot, bytes]
+    ) -> None:
+        sorting, plain = Intake(session, self.now), Intake(session, self.now, [])
+        keywords, _ = label_keywords(session)
+        names = {word.lower(): label_name(session, label) or "" for label, word in keywords.items()}
+        for spot, glimpse in new:
+            row, event, flags = self._rows[spot.folder], self._event(spot), flags_of(glimpse.flags)
+            landed = Landed(
+                self.connection.mailbox_id,
+                row.folder_id,
+                self.connection.account,
+                event or "arrival",
+                tuple(names[each] for each in sorted(flags.keywords) if each in names),
+            )
+            acts = event is not None and self.connection.acting
+            arrival = (sorting if acts else plain).take_in(
+                parse_message(octets[spot]),
+                received=glimpse.received,
+                seen=flags.seen,
+                flagged=flags.flagged,
+                at=self.now,
+                landed=landed,
+            )
+            if event == "arrival":
+                self.report.arrived.add(arrival.message_id)
+            self.report.sorted += bool(arrival.rules)
+            note_on_server(
+                session,
+                arrival.message_id,
+                *spot,
+                seen=flags.seen,
+                flagged=flags.flagged,
+                deleted=False,
+                keywords=flags.keywords,
+                size=glimpse.size,
+            )
+
+    def keep_progress(self, session: Session) -> None:
+        """Note how far folders were looked at, once all of what was new in them is here."""
+        for row in server_folders(session, self.connection.mailbox_id).values():
+            state = self.look.states.get(row.id)
+            if state is not None:
+                change_server_folder(
+                    session,
+                    row,
+                    validity=state.validity,
+                    uidnext=state.uidnext,
+                    modseq=state.modseq,
+                    mirrored=True,
+                )

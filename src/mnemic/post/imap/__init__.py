@@ -1,0 +1,36 @@
+"""Mail on a server, by IMAP (RFC 9051, RFC 3501): what is asked of it, and nothing of what for."""
+
+from mnemic.post.imap.connecting import Access, Secret, Security, connected
+from mnemic.post.imap.failures import (
+    AccessRefusedError,
+    CommandRefusedError,
+    NotFollowedError,
+    ServerError,
+    ServerLostError,
+    UnreachableError,
+)
+from mnemic.post.imap.server_mailbox import (
+    FetchedMessage,
+    FolderState,
+    Glimpse,
+    ListedFolder,
+    ServerMailbox,
+)
+
+__all__ = [
+    "Access",
+    "AccessRefusedError",
+    "CommandRefusedError",
+    "FetchedMessage",
+    "FolderState",
+    "Glimpse",
+    "ListedFolder",
+    "NotFollowedError",
+    "Secret",
+    "Security",
+    "ServerError",
+    "ServerLostError",
+    "ServerMailbox",
+    "UnreachableError",
+    "connected",
+]

@@ -1,0 +1,113 @@
+"""The tables of accounts whose mail lies on a server. Times are seconds since 1970-01-01 UTC."""
+
+from sqlalchemy import Index
+from sqlmodel import Field, SQLModel
+
+__all__ = [
+    "ConnectionRow",
+    "LabelKeywordRow",
+    "ServerBegunRow",
+    "ServerFolderRow",
+    "ServerLeftRow",
+    "ServerMessageRow",
+]
+
+
+class ConnectionRow(SQLModel, table=True):
+    """How an account's mailbox is reached on its server, and how that goes.
+
+    ``secret`` is encrypted where it is a password. ``refused``: the server refused it, and it is
+    not tried again unasked. What has ``inbox_uidnext`` or more under ``inbox_validity`` arrived
+    since the account was connected.
+    """
+
+    __tablename__ = "connection"
+
+    account_id: int = Field(primary_key=True, foreign_key="account.id", ondelete="CASCADE")
+    mailbox_id: int
+    host: str
+    port: int
+    security: str
+    authorities: str | None = None
+    user: str
+    secret_kind: str
+    secret: bytes
+    submission_host: str | None = None
+    submission_port: int | None = None
+    submission_security: str | None = None
+    acting: bool = False
+    refused: bool = False
+    state: str = ""
+    alert: str | None = None
+    inbox_validity: int | None = None
+    inbox_uidnext: int | None = None
+
+
+class ServerFolderRow(SQLModel, table=True):
+    """A folder on a server, and how far it was looked at.
+
+    ``name`` is the server's, ``path`` what it was here when both were in step. The UIDs below
+    ``uidnext`` are known; from ``arrivals_from`` on they came since the folder was first seen.
+    """
+
+    __tablename__ = "server_folder"
+    __table_args__ = (Index("server_folder_name", "mailbox_id", "name", unique=True),)
+
+    id: int | None = Field(default=None, primary_key=True)
+    mailbox_id: int
+    folder_id: int = Field(index=True)
+    name: str
+    path: str
+    validity: int | None = None
+    uidnext: int = 1
+    modseq: int | None = None
+    arrivals_from: int = 1
+    mirrored: bool = False
+    trouble: str | None = None
+
+
+class ServerMessageRow(SQLModel, table=True):
+    """Where a message is on its server, and what the server was last known to have of it.
+
+    Without a folder it is nowhere: gone, or not there yet. ``keywords`` are JSON.
+    """
+
+    __tablename__ = "server_message"
+    __table_args__ = (Index("server_message_uid", "server_folder_id", "uid", unique=True),)
+
+    message_id: int = Field(primary_key=True, foreign_key="message.id", ondelete="CASCADE")
+    server_folder_id: int | None = None
+    uid: int | None = None
+    seen: bool = False
+    flagged: bool = False
+    deleted: bool = False
+    keywords: str = "[]"
+    size: int = 0
+
+
+class ServerBegunRow(SQLModel, table=True):
+    """A message that was told to come into a folder, and whose UID there is not known yet."""
+
+    __tablename__ = "server_begun"
+
+    message_id: int = Field(primary_key=True, foreign_key="message.id", ondelete="CASCADE")
+    server_folder_id: int
+
+
+class ServerLeftRow(SQLModel, table=True):
+    """What was moved away by copying and lies where it was, marked as deleted: nothing of ours."""
+
+    __tablename__ = "server_left"
+    __table_args__ = {"sqlite_with_rowid": False}
+
+    server_folder_id: int = Field(primary_key=True)
+    uid: int = Field(primary_key=True)
+
+
+class LabelKeywordRow(SQLModel, table=True):
+    """What a label is called as a keyword of IMAP, where that is not its name."""
+
+    __tablename__ = "label_keyword"
+
+    label_id: int = Field(primary_key=True, foreign_key="label.id", ondelete="CASCADE")
+    keyword: str = Field(unique=True)

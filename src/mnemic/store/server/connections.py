@@ -1,0 +1,203 @@
+"""Connected accounts: how each is reached, and how it goes."""
+
+from dataclasses import dataclass
+from typing import Literal, TypeAlias
+
+from sqlmodel import Session, select
+
+from mnemic.store.engine.server_tables import ConnectionRow
+from mnemic.store.engine.sql import execute
+from mnemic.store.mail.mailboxes import make_mailbox, remove_mailbox
+from mnemic.store.owner.accounts import Account, delete_account, list_accounts
+from mnemic.store.server.secret_key import SecretKey
+
+__all__ = [
+    "Connection",
+    "Reach",
+    "SecretKind",
+    "connect_account",
+    "connection_of",
+    "connections",
+    "forget_connection",
+    "keep_secret",
+    "set_acting",
+    "set_state",
+]
+
+SecretKind: TypeAlias = Literal["password", "password-command", "token-command"]
+
+
+@dataclass(frozen=True, slots=True)
+class Reach:
+    """Where an account's mail is, and how to come in; ``submission`` is host, port, security."""
+
+    host: str
+    port: int
+    security: Literal["tls", "starttls", "none"]
+    user: str
+    secret_kind: SecretKind
+    secret: str
+    authorities: str | None = None
+    submission: tuple[str, int, str] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Connection:
+    """A connected account, how it is reached, and how that goes.
+
+    ``inbox`` is UIDVALIDITY and UIDNEXT of its inbox when it was connected: what came since has
+    that UID or a higher one.
+    """
+
+    account: Account
+    mailbox_id: int
+    reach: Reach
+    acting: bool
+    refused: bool
+    state: str
+    alert: str | None
+    inbox: tuple[int, int] | None
+
+
+def _sealed_for(account_id: int) -> str:
+    return f"connection {account_id}"
+
+
+def connect_account(
+    session: Session,
+    account: Account,
+    reach: Reach,
+    key: SecretKey,
+    *,
+    acting: bool,
+    inbox: tuple[int, int] | None,
+) -> int:
+    """Keep how an account is reached, with a mailbox of its own; the mailbox's id."""
+    mailbox_id = make_mailbox(session, account.id)
+    host, port, security = reach.submission or (None, None, None)
+    session.add(
+        ConnectionRow(
+            account_id=account.id,
+            mailbox_id=mailbox_id,
+            host=reach.host,
+            port=reach.port,
+            security=reach.security,
+            authorities=reach.authorities,
+            user=reach.user,
+            secret_kind=reach.secret_kind,
+            secret=key.sealed(reach.secret, _sealed_for(account.id)),
+            submission_host=host,
+            submission_port=port,
+            submission_security=security,
+            acting=acting,
+            state="not looked at yet",
+            inbox_validity=inbox[0] if inbox else None,
+            inbox_uidnext=inbox[1] if inbox else None,
+        )
+    )
+    session.flush()
+    return mailbox_id
+
+
+def connections(session: Session, key: SecretKey | None = None) -> list[Connection]:
+    """Every connected account, in the order in which the accounts were made.
+
+    Without the key their secrets stay closed, and are empty. Raises WrongKeyError with another.
+    """
+    rows = {row.account_id: row for row in session.exec(select(ConnectionRow))}
+    return [
+        _told(account, rows[account.id], key)
+        for account in list_accounts(session)
+        if account.id in rows
+    ]
+
+
+def connection_of(
+    session: Session, account_id: int, key: SecretKey | None = None
+) -> Connection | None:
+    """How an account is connected; None where it is not. Raises WrongKeyError."""
+    row = session.get(ConnectionRow, account_id, populate_existing=True)
+    account = next((each for each in list_accounts(session) if each.id == account_id), None)
+    return None if row is None or account is None else _told(account, row, key)
+
+
+def _told(account: Account, row: ConnectionRow, key: SecretKey | None) -> Connection:
+    secret = "" if key is None else key.opened(row.secret, _sealed_for(account.id))
+    submission = None
+    if row.submission_host is not None:
+        port, security = row.submission_port or 0, row.submission_security or "tls"
+        submission = (row.submission_host, port, security)
+    reach = Reach(
+        row.host,
+        row.port,
+        row.security,  # type: ignore[arg-type] # nothing else is kept
+        row.user,
+        row.secret_kind,  # type: ignore[arg-type] # nothing else is kept
+        secret,
+        row.authorities,
+        submission,
+    )
+    inbox = None
+    if row.inbox_validity is not None:
+        inbox = (row.inbox_validity, row.inbox_uidnext or 1)
+    return Connection(
+        account, row.mailbox_id, reach, row.acting, row.refused, row.state, row.alert, inbox
+    )
+
+
+def keep_secret(
+    session: Session, account_id: int, kind: SecretKind, secret: str, key: SecretKey
+) -> None:
+    """Keep another password (or command); what was refused is tried again with it."""
+    row = session.get_one(ConnectionRow, account_id)
+    row.secret_kind, row.secret = kind, key.sealed(secret, _sealed_for(account_id))
+    row.refused = False
+    session.flush()
+
+
+def set_state(
+    session: Session,
+    account_id: int,
+    state: str,
+    *,
+    refused: bool = False,
+    alert: str | None = None,
+    inbox: tuple[int, int] | None = None,
+) -> None:
+    """Note how it goes, in one line; ``alert`` and ``inbox`` are kept where they are None."""
+    row = session.get(ConnectionRow, account_id)
+    if row is None:
+        return
+    row.state, row.refused = state, refused
+    if alert is not None:
+        row.alert = alert
+    if inbox is not None:
+        row.inbox_validity, row.inbox_uidnext = inbox
+    session.flush()
+
+
+def set_acting(session: Session, account_id: int, acting: bool) -> None:
+    """Let rules act on the server, or only watch it."""
+    session.get_one(ConnectionRow, account_id).acting = acting
+    session.flush()
+
+
+def forget_connection(session: Session, account_id: int) -> int:
+    """Forget an account with its mirror and password; how many messages it had here.
+
+    Nothing is done on the server. What the history says of it stays.
+    """
+    row = session.get_one(ConnectionRow, account_id)
+    mailbox_id = row.mailbox_id
+    session.delete(row)
+    session.flush()
+    execute(
+        session,
+        "DELETE FROM server_left WHERE server_folder_id IN (SELECT id FROM"
+        " server_folder WHERE mailbox_id = :id)",
+        id=mailbox_id,
+    )
+    execute(session, "DELETE FROM server_folder WHERE mailbox_id = :id", id=mailbox_id)
+    messages = remove_mailbox(session, mailbox_id)
+    delete_account(session, account_id)
+    return messages

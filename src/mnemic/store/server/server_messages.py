@@ -1,0 +1,214 @@
+"""Where messages are on their server, and what it was last known to have of them."""
+
+import json
+from collections.abc import Iterable, Sequence
+from typing import NamedTuple
+
+from sqlmodel import Session
+
+from mnemic.store.engine.sql import execute, fetch
+
+__all__ = [
+    "Mirrored",
+    "begin_on_server",
+    "begun_on_server",
+    "born_as_copies",
+    "forget_begun",
+    "forget_left",
+    "keep_left",
+    "left_on_server",
+    "mirrored_messages",
+    "note_on_server",
+    "nowhere_on_server",
+    "placed_by_rule",
+    "twin_on_server",
+]
+
+
+class Mirrored(NamedTuple):
+    """A message here and on its server.
+
+    ``folder_id``, ``seen``, ``flagged`` are as it is here; what follows is what the server was last
+    known to have. Without ``server_folder_id`` it lies nowhere there.
+    """
+
+    message_id: int
+    digest: bytes
+    called: str | None  # its Message-ID
+    received_at: int
+    placed_at: int
+    folder_id: int
+    seen: bool
+    flagged: bool
+    size: int
+    server_folder_id: int | None
+    uid: int | None
+    was_seen: bool
+    was_flagged: bool
+    was_deleted: bool
+    keywords: frozenset[str]
+
+    @property
+    def lies_there(self) -> bool:
+        """Whether it lies somewhere on the server."""
+        return self.server_folder_id is not None
+
+
+_MIRRORED = (
+    "SELECT m.id, m.digest, m.message_id, m.received_at, m.placed_at, m.folder_id, m.seen,"
+    " m.flagged, coalesce(nullif(s.size, 0), m.size), s.server_folder_id, s.uid,"
+    " coalesce(s.seen, 0), coalesce(s.flagged, 0), coalesce(s.deleted, 0),"
+    " coalesce(s.keywords, '[]')"
+    " FROM message AS m LEFT JOIN server_message AS s ON s.message_id = m.id"
+    " WHERE m.mailbox_id = :mailbox"
+)
+
+
+def mirrored_messages(session: Session, mailbox_id: int) -> list[Mirrored]:
+    """Every message of a mailbox, those that are erased here among them."""
+    found = []
+    for row in fetch(session, _MIRRORED, mailbox=mailbox_id):
+        facts, keywords = row[:-1], row[-1]
+        known = frozenset(json.loads(keywords)) if keywords != "[]" else frozenset()
+        found.append(Mirrored._make((*facts, known)))
+    return found
+
+
+def placed_by_rule(session: Session, message_id: int) -> bool:
+    """Whether it was a rule that put a message where it is here."""
+    rows = fetch(
+        session,
+        "SELECT rule_id IS NOT NULL FROM journal WHERE entity = 'message' AND entity_id = :id"
+        " AND slot = 'folder_id' ORDER BY id DESC LIMIT 1",
+        id=message_id,
+    )
+    return bool(rows and rows[0][0])
+
+
+def note_on_server(
+    session: Session,
+    message_id: int,
+    server_folder_id: int | None,
+    uid: int | None,
+    *,
+    seen: bool,
+    flagged: bool,
+    deleted: bool,
+    keywords: Iterable[str],
+    size: int,
+) -> None:
+    """Note where a message is on the server now, and what it has there."""
+    execute(
+        session,
+        "INSERT OR REPLACE INTO server_message (message_id, server_folder_id, uid, seen, flagged,"
+        " deleted, keywords, size) VALUES (:message, :folder, :uid, :seen, :flagged, :deleted,"
+        " :keywords, :size)",
+        message=message_id,
+        folder=server_folder_id,
+        uid=uid,
+        seen=seen,
+        flagged=flagged,
+        deleted=deleted,
+        keywords=json.dumps(sorted(keywords)),
+        size=size,
+    )
+
+
+def nowhere_on_server(session: Session, message_ids: Sequence[int]) -> None:
+    """Note that messages lie nowhere on the server, as far as is known."""
+    execute(
+        session,
+        "UPDATE server_message SET server_folder_id = NULL, uid = NULL"
+        " WHERE message_id IN (SELECT value FROM json_each(:ids))",
+        ids=json.dumps(list(message_ids)),
+    )
+
+
+def begin_on_server(session: Session, message_ids: Iterable[int], server_folder_id: int) -> None:
+    """Note that messages are about to be told to go to a folder of the server."""
+    for message_id in message_ids:
+        execute(
+            session,
+            "INSERT OR REPLACE INTO server_begun VALUES (:message, :folder)",
+            message=message_id,
+            folder=server_folder_id,
+        )
+
+
+def begun_on_server(session: Session, mailbox_id: int) -> dict[int, int]:
+    """By message, the folder of the server that it was told to go to; not known to be there."""
+    return dict(
+        fetch(
+            session,
+            "SELECT b.message_id, b.server_folder_id FROM server_begun AS b"
+            " JOIN message AS m ON m.id = b.message_id WHERE m.mailbox_id = :mailbox",
+            mailbox=mailbox_id,
+        )
+    )
+
+
+def keep_left(session: Session, server_folder_id: int, uids: Iterable[int]) -> None:
+    """Note what was left behind, marked as deleted, where it could not be expunged."""
+    for uid in uids:
+        execute(
+            session,
+            "INSERT OR IGNORE INTO server_left VALUES (:folder, :uid)",
+            folder=server_folder_id,
+            uid=uid,
+        )
+
+
+def forget_left(session: Session, spot: tuple[int, int]) -> None:
+    """Nothing of ours is left at a spot any more."""
+    execute(
+        session,
+        "DELETE FROM server_left WHERE server_folder_id = :folder AND uid = :uid",
+        folder=spot[0],
+        uid=spot[1],
+    )
+
+
+def forget_begun(session: Session, message_id: int) -> None:
+    """A message is where it was told to go, or will not be."""
+    execute(session, "DELETE FROM server_begun WHERE message_id = :id", id=message_id)
+
+
+def left_on_server(session: Session, mailbox_id: int) -> set[tuple[int, int]]:
+    """What was left behind: folders of the server, each with a UID."""
+    return set(
+        fetch(
+            session,
+            "SELECT l.server_folder_id, l.uid FROM server_left AS l JOIN server_folder AS f"
+            " ON f.id = l.server_folder_id WHERE f.mailbox_id = :mailbox",
+            mailbox=mailbox_id,
+        )
+    )
+
+
+def twin_on_server(session: Session, message_id: int) -> tuple[int, int] | None:
+    """Where another message with the same octets lies on the same server: a folder and a UID."""
+    rows = fetch(
+        session,
+        "SELECT s.server_folder_id, s.uid FROM message AS m JOIN message AS t"
+        " ON t.digest = m.digest AND t.mailbox_id = m.mailbox_id AND t.id <> m.id"
+        " JOIN server_message AS s ON s.message_id = t.id"
+        " WHERE m.id = :message AND s.uid IS NOT NULL AND NOT s.deleted LIMIT 1",
+        message=message_id,
+    )
+    return tuple(rows[0]) if rows else None
+
+
+def born_as_copies(session: Session, mailbox_id: int, erased_id: int) -> set[int]:
+    """The erased messages of a mailbox that came to be as copies: nobody misses them."""
+    return {
+        key
+        for (key,) in fetch(
+            session,
+            "SELECT m.id FROM message AS m WHERE m.mailbox_id = :mailbox AND m.folder_id = :erased"
+            " AND (SELECT j.before FROM journal AS j WHERE j.entity = 'message'"
+            " AND j.entity_id = m.id AND j.slot = 'folder_id' ORDER BY j.id LIMIT 1) = :born",
+            mailbox=mailbox_id,
+            erased=erased_id,
+            born=str(erased_id),
+        )
+    }
