@@ -29,11 +29,16 @@ class KnownBy(NamedTuple):
 
 @dataclass(frozen=True, slots=True)
 class Missing:
-    """A message that lies no more where it lay; ``expected`` is a folder it was told to go to."""
+    """A message that lies no more where it lay; ``expected`` is a folder it was told to go to.
+
+    One that still ``lies`` where it was may only be found where it was told to go: it was copied
+    there, and nobody heard.
+    """
 
     message: int
     known_by: KnownBy
     expected: int | None = None
+    lies: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,14 +63,16 @@ def matched(missing: Iterable[Missing], new: Mapping[Spot, KnownBy]) -> Matched:
         spots[known_by].append(spot)
     found: dict[Spot, int] = {}
     left: dict[KnownBy, list[int]] = defaultdict(list)
+    unsure: set[Spot] = set()
     for each in missing:
         there = [spot for spot in spots.get(each.known_by, []) if spot.folder == each.expected]
         if each.known_by.message_id is not None and len(there) == 1:
             found[there[0]] = each.message
             spots[each.known_by].remove(there[0])
+        elif each.lies:
+            unsure.update(there)
         else:
             left[each.known_by].append(each.message)
-    unsure: set[Spot] = set()
     for known_by, messages in left.items():
         there = spots.get(known_by, [])
         if known_by.message_id is not None and len(there) == len(messages) == 1:

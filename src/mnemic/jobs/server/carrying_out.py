@@ -30,7 +30,9 @@ from mnemic.store.server.server_messages import (
     Mirrored,
     begin_on_server,
     forget_begun,
+    forget_left,
     keep_left,
+    left_on_server,
     note_on_server,
     nowhere_on_server,
     twin_on_server,
@@ -80,6 +82,7 @@ class CarryingOut:
             can_move=self.mailbox.can("MOVE"),
             can_expunge=self.mailbox.can("UIDPLUS"),
         )
+        did = self._clear_left()
         opened: int | None = None
         for command in commands:
             row = sides.rows[command.folder]
@@ -91,7 +94,28 @@ class CarryingOut:
             except CommandRefusedError as refusal:
                 self.report.troubles.append(f"{row.path}: {refusal}")
         put = self._put_what_is_nowhere()
-        return bool(commands) or put
+        return bool(commands) or put or did
+
+    def _clear_left(self) -> bool:
+        """Mark as deleted what was copied when a pass broke off, and expunge what can be."""
+        with self.database.reading() as session:
+            left = left_on_server(session, self.connection.mailbox_id)
+        can_expunge = self.mailbox.can("UIDPLUS")
+        to_do = [spot for spot, marked in left.items() if can_expunge or not marked]
+        for folder, uid in to_do:
+            row = self._sides.row_of.get(folder)
+            if row is None:
+                continue
+            self.mailbox.open(row.name, only_look=False)
+            self.mailbox.mark([uid], {_DELETED}, on=True)
+            if can_expunge:
+                self.mailbox.expunge([uid])
+            with self.database.writing() as session:
+                if can_expunge:
+                    forget_left(session, (folder, uid))
+                else:
+                    keep_left(session, folder, [uid], marked=True)
+        return bool(to_do)
 
     def _difference(self, message: Mirrored) -> Difference | None:
         """What differs between a message here and there, seen from the server."""
@@ -143,22 +167,22 @@ class CarryingOut:
     def _give(self, command: Command) -> None:
         messages = self._messages(command)
         match command:
+            case Mark() if command.flags == {_DELETED}:
+                self.mailbox.mark(command.uids, command.flags, on=True)
+                self._note_left(command, messages)
             case Mark():
                 spelled = {self._sides.spelled.get(each, each) for each in command.flags}
                 self.mailbox.mark(command.uids, spelled, on=command.on)
-                if command.flags != {_DELETED}:
-                    self._note_marks(command, messages)
-                elif not self.mailbox.can("UIDPLUS"):
-                    self._note_left(command, messages)
+                self._note_marks(command, messages)
             case Move():
                 self._go(command, messages, self.mailbox.move)
             case Copy():
                 self._go(command, messages, self.mailbox.copy)
             case Expunge():
                 self.mailbox.expunge(command.uids)
-                gone = [m.message_id for m in messages if self._is_for_good(command.folder, m)]
                 with self.database.writing() as session:
-                    nowhere_on_server(session, gone)
+                    for uid in command.uids:
+                        forget_left(session, (self._sides.rows[command.folder].id, uid))
         self.report.there |= {each.message_id for each in messages}
 
     def _is_for_good(self, folder: int, message: Mirrored) -> bool:
@@ -173,6 +197,9 @@ class CarryingOut:
             begin_on_server(session, ids, target.id)
         new = how(command.uids, target.name)
         with self.database.writing() as session:
+            if isinstance(command, Copy):
+                source = self._sides.rows[command.folder].id
+                keep_left(session, source, command.uids, marked=False)
             if new is None:
                 nowhere_on_server(session, ids)  # the next look finds them in the target
                 return
@@ -213,12 +240,12 @@ class CarryingOut:
             forget_begun(session, message.message_id)
 
     def _note_left(self, command: Mark, messages: list[Mirrored]) -> None:
-        """They were copied, and what is left of them can't be expunged alone."""
+        """They were copied, or are to go for good: nothing of ours lies there any more."""
         folder = self._sides.rows[command.folder].id
         gone = [each.message_id for each in messages if self._is_for_good(command.folder, each)]
         with self.database.writing() as session:
             nowhere_on_server(session, gone)
-            keep_left(session, folder, command.uids)
+            keep_left(session, folder, command.uids, marked=True)
 
     # --- what lies nowhere
 

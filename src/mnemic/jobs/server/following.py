@@ -18,6 +18,7 @@ from mnemic.store.server.server_messages import (
     begun_on_server,
     forget_begun,
     forget_left,
+    keep_left,
     left_on_server,
     note_on_server,
     nowhere_on_server,
@@ -32,13 +33,15 @@ class Followed:
     """What following came to: who changed here, which spots are still strange, who is missing.
 
     ``missing`` are messages by their digest, for spots whose octets have to be looked at;
-    ``vanished`` those of them that lay somewhere till now.
+    ``vanished`` those of them that lay somewhere till now. ``copied`` may lie in a folder, too, to
+    which they were told to go: by digest and that folder.
     """
 
     changed: set[int] = field(default_factory=set)
     strange: dict[Spot, Glimpse] = field(default_factory=dict)
     missing: dict[bytes, list[int]] = field(default_factory=dict)
     vanished: set[int] = field(default_factory=set)
+    copied: dict[tuple[bytes, int], int] = field(default_factory=dict)
 
 
 def known_spots(session: Session, sides: Sides) -> dict[int, dict[int, Spot]]:
@@ -62,6 +65,7 @@ class _Following:
         self._session, self._look, self._at = session, look, int(now.timestamp())
         self._sides = Sides(session, connection)
         self._begun = begun_on_server(session, connection.mailbox_id)
+        self._left = left_on_server(session, connection.mailbox_id)
         self._changes = ChangesElsewhere(self._sides.erased)
 
     def done(self) -> Followed:
@@ -83,7 +87,7 @@ class _Following:
             if spot in by_spot:
                 message = by_spot[spot]
                 self._see(message, spot, flags_of(flags), message.size)
-            elif not flags_of(flags).deleted:
+            elif self._left.get(spot) and not flags_of(flags).deleted:
                 forget_left(self._session, spot)  # somebody brought it back: the next look finds it
         self._changes.make(self._session, at=self._at)
         for message_id in found.found.values():
@@ -91,12 +95,17 @@ class _Following:
         for spot in look.gone - by_spot.keys():
             forget_left(self._session, spot)
         lost: dict[bytes, list[int]] = {}
+        copied: dict[tuple[bytes, int], int] = {}
         for digest, each in missing:
-            if each.message not in found.found.values():
+            if each.message in found.found.values():
+                continue
+            if each.lies:
+                copied[digest, each.expected or 0] = each.message
+            else:
                 lost.setdefault(digest, []).append(each.message)
         strange = {spot: look.new[spot] for spot in new if spot not in found.found}
         vanished = {each.message_id for spot, each in by_spot.items() if spot in look.gone}
-        return Followed(self._changes.messages, strange, lost, vanished)
+        return Followed(self._changes.messages, strange, lost, vanished, copied)
 
     def _put_new_labels(self) -> None:
         """A label that is new here is on what bears its keyword there."""
@@ -112,7 +121,12 @@ class _Following:
     def _missing(self, by_spot: Iterable[tuple[Spot, Mirrored]]) -> list[tuple[bytes, Missing]]:
         """The messages that do not lie where they lay, or lie nowhere."""
         gone = [message for spot, message in by_spot if spot in self._look.gone]
-        nowhere = [message for message in self._sides.messages if not message.lies_there]
+        others = [
+            message
+            for message in self._sides.messages
+            if not message.lies_there or message.message_id in self._begun
+        ]
+        gone_ids = {message.message_id for message in gone}
         return [
             (
                 message.digest,
@@ -120,9 +134,10 @@ class _Following:
                     message.message_id,
                     KnownBy(message.called, message.size, message.received_at),
                     self._begun.get(message.message_id),
+                    lies=message.lies_there and message.message_id not in gone_ids,
                 ),
             )
-            for message in (*gone, *nowhere)
+            for message in (*gone, *(each for each in others if each.message_id not in gone_ids))
         ]
 
     def see_again(self, message_id: int, spot: Spot, glimpse: Glimpse) -> None:
@@ -159,6 +174,11 @@ class _Following:
             folder = sides.erased if both.place == OUT_OF_SIGHT else both.place
             if folder != message.folder_id:
                 self._changes.mark(message.message_id, "folder_id", message.folder_id, folder)
+        if message.message_id in self._begun and message.uid and spot not in self._sides.by_spot:
+            # It was copied, and what it was copied from is still to go.
+            source = message.server_folder_id or 0
+            if Spot(source, message.uid) not in self._look.gone:
+                keep_left(self._session, source, [message.uid], marked=False)
         note_on_server(
             self._session,
             message.message_id,

@@ -31,6 +31,7 @@ from mnemic.store.server.server_folders import (
     forget_server_folder,
     server_folders,
 )
+from mnemic.store.server.server_messages import left_on_server
 
 __all__ = [
     "FolderList",
@@ -211,14 +212,15 @@ def _note_rename(
 def drop_deleted_folders(database: Database, mailbox_id: int, mailbox: ServerMailbox) -> list[str]:
     """Delete on the server what was deleted here, once nothing lies in it; what was refused."""
     with database.reading() as session:
-        here = folder_paths(session)
+        here, left = folder_paths(session), left_on_server(session, mailbox_id)
         rows = [row for key, row in server_folders(session, mailbox_id).items() if key not in here]
     troubles = []
     for row in sorted(rows, key=lambda each: -len(each.name)):
         if row.name.upper() == "INBOX":
             continue
         try:
-            if mailbox.open(row.name, only_look=True).messages:
+            mailbox.open(row.name, only_look=True)
+            if not {(row.id, uid) for uid in mailbox.uids()} <= left.keys():
                 continue  # what came meanwhile is to be seen first
             mailbox.leave()
             mailbox.delete(row.name)

@@ -190,6 +190,7 @@ class _Pass:
             mailbox,
             look,
             followed.missing,
+            followed.copied,
             self.largest,
             self.report,
             self.now,

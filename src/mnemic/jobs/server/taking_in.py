@@ -1,7 +1,7 @@
 """Mail that is new on a server is fetched and kept; what arrived goes through the rules."""
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import datetime
 
 from sqlmodel import Session
@@ -33,7 +33,8 @@ _BATCH = 4_000_000
 class TakingIn:
     """Fetches what is new and takes it in, batch by batch: each is kept when it is here.
 
-    ``missing`` are the messages, by digest, that lie nowhere: who is known again is not new.
+    ``missing`` are the messages, by digest, that lie nowhere: who is known again is not new, nor
+    are those that were ``copied`` to a folder when the connection broke.
     ``largest`` is how many octets a message may have; of a larger one the header is kept.
     """
 
@@ -42,10 +43,10 @@ class TakingIn:
     mailbox: ServerMailbox
     look: Look
     missing: dict[bytes, list[int]]
+    copied: dict[tuple[bytes, int], int]
     largest: int
     report: PassReport
     now: datetime
-    found_again: set[int] = field(default_factory=set)
 
     def take(self, strange: Mapping[Spot, Glimpse]) -> None:
         """Take in what is at spots that nobody knows: what arrived first, then the newest."""
@@ -82,11 +83,12 @@ class TakingIn:
             for spot, glimpse in batch:
                 if spot not in octets:
                     continue  # it has vanished since: the next look tells
-                known = self.missing.get(digest_of(octets[spot]))
-                if known:
-                    message_id = known.pop(0)
+                digest = digest_of(octets[spot])
+                message_id = self.copied.pop((digest, spot.folder), None)
+                if message_id is None and self.missing.get(digest):
+                    message_id = self.missing[digest].pop(0)
+                if message_id is not None:
                     again.append((spot, glimpse, message_id))
-                    self.found_again.add(message_id)
                 else:
                     new.append((spot, glimpse))
             if again:

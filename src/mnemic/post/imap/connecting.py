@@ -30,9 +30,8 @@ _PATIENCE = 20
 #: Seconds that a command may take to print a password.
 _COMMAND_PATIENCE = 30
 
-#: Answers to a login that say that it was no good; others may be tried again (RFC 5530).
-_REFUSED = re.compile(r"AUTHENTICATIONFAILED|AUTHORIZATIONFAILED|EXPIRED")
-_BUSY = re.compile(r"UNAVAILABLE|INUSE|LIMIT|PRIVACYREQUIRED|BAD")
+#: Answers to a login that say nothing of the password: it may be tried again (RFC 5530).
+_BUSY = re.compile(r"command error: BAD|\[(UNAVAILABLE|INUSE|LIMIT)\]", re.IGNORECASE)
 
 
 @dataclass(frozen=True, slots=True)
@@ -198,7 +197,9 @@ def _log_in(client: IMAPClient, access: Access) -> None:
         raise ServerLostError(f"{access.address} broke off: {words_of(error)}") from error
     except imaplib.IMAP4.error as error:
         said = words_of(error)
-        if not _REFUSED.search(said) and _BUSY.search(said):
+        if isinstance(error.__context__, imaplib.IMAP4.abort | OSError):
+            raise ServerLostError(f"{access.address} broke off: {said}") from error
+        if _BUSY.search(said):
             raise ServerLostError(f"{access.address} lets nobody in now: {said}") from error
         raise AccessRefusedError(
             f"{access.address} refused the user name or the password: {said}", "password"

@@ -37,6 +37,9 @@ _RULES = {
     " WHERE sha256(o.octets, o.packed) IS NOT m.digest",
     "messages in a folder that is not there": "SELECT count(*) FROM message AS m"
     " LEFT JOIN folder AS f ON f.id = m.folder_id WHERE f.id IS NULL",
+    "messages in a folder of another mailbox": "SELECT count(*) FROM message AS m"
+    " JOIN folder AS f ON f.id = m.folder_id WHERE f.mailbox_id <> m.mailbox_id"
+    " AND f.role IS NOT 'erased'",
     "changes that belong to no run": "SELECT count(*) FROM journal AS j"
     " LEFT JOIN run AS r ON r.id = j.run_id WHERE r.id IS NULL",
     "batches of catch-ups that have ended": "SELECT count(*) FROM catch_up_batch AS b"

@@ -95,13 +95,17 @@ class ServerBegunRow(SQLModel, table=True):
 
 
 class ServerLeftRow(SQLModel, table=True):
-    """What was moved away by copying and lies where it was, marked as deleted: nothing of ours."""
+    """What was moved away by copying and lies where it was: nothing of ours any more.
+
+    Once it is ``marked`` as deleted it is only waited for; before, it is to be.
+    """
 
     __tablename__ = "server_left"
     __table_args__ = {"sqlite_with_rowid": False}
 
     server_folder_id: int = Field(primary_key=True)
     uid: int = Field(primary_key=True)
+    marked: bool = False
 
 
 class LabelKeywordRow(SQLModel, table=True):

@@ -147,14 +147,17 @@ def begun_on_server(session: Session, mailbox_id: int) -> dict[int, int]:
     )
 
 
-def keep_left(session: Session, server_folder_id: int, uids: Iterable[int]) -> None:
-    """Note what was left behind, marked as deleted, where it could not be expunged."""
+def keep_left(
+    session: Session, server_folder_id: int, uids: Iterable[int], *, marked: bool
+) -> None:
+    """Note what was left behind by a copy, and whether it is marked as deleted."""
     for uid in uids:
         execute(
             session,
-            "INSERT OR IGNORE INTO server_left VALUES (:folder, :uid)",
+            "INSERT OR REPLACE INTO server_left VALUES (:folder, :uid, :marked)",
             folder=server_folder_id,
             uid=uid,
+            marked=marked,
         )
 
 
@@ -173,16 +176,15 @@ def forget_begun(session: Session, message_id: int) -> None:
     execute(session, "DELETE FROM server_begun WHERE message_id = :id", id=message_id)
 
 
-def left_on_server(session: Session, mailbox_id: int) -> set[tuple[int, int]]:
-    """What was left behind: folders of the server, each with a UID."""
-    return set(
-        fetch(
-            session,
-            "SELECT l.server_folder_id, l.uid FROM server_left AS l JOIN server_folder AS f"
-            " ON f.id = l.server_folder_id WHERE f.mailbox_id = :mailbox",
-            mailbox=mailbox_id,
-        )
+def left_on_server(session: Session, mailbox_id: int) -> dict[tuple[int, int], bool]:
+    """What was left behind: a folder of the server and a UID, and whether it is marked."""
+    rows = fetch(
+        session,
+        "SELECT l.server_folder_id, l.uid, l.marked FROM server_left AS l JOIN server_folder AS f"
+        " ON f.id = l.server_folder_id WHERE f.mailbox_id = :mailbox",
+        mailbox=mailbox_id,
     )
+    return {(folder, uid): bool(marked) for folder, uid, marked in rows}
 
 
 def twin_on_server(session: Session, message_id: int) -> tuple[int, int] | None:

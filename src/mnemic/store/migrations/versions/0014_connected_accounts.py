@@ -86,6 +86,7 @@ def upgrade() -> None:
         "server_left",
         _number("server_folder_id"),
         _number("uid"),
+        sa.Column("marked", sa.Boolean(), nullable=False),
         sa.PrimaryKeyConstraint("server_folder_id", "uid"),
         sqlite_with_rowid=False,
     )
