@@ -22,10 +22,12 @@ from mnemic.jobs.intake.deliveries import Deliveries
 from mnemic.jobs.intake.import_desk import ImportDesk, import_files
 from mnemic.jobs.intake.older_mail import bring_over
 from mnemic.jobs.line.ready_line import keep_line_ready
+from mnemic.jobs.server.keeping_in_step import KeepingInStep
 from mnemic.post import SmtpListener, listening_socket
 from mnemic.post.drop_folder import DropFolder, FolderError
 from mnemic.settings import Settings
 from mnemic.store import Database
+from mnemic.store.server.secret_key import SecretKey
 
 __all__ = ["Server", "check_ports"]
 
@@ -67,6 +69,7 @@ class Server:
             threading.Thread(target=self._drop.run, args=(stopping,)),
             threading.Thread(target=keep_line_ready, args=(self.database, stopping)),
             threading.Thread(target=bring_over, args=(self.database, stopping)),
+            threading.Thread(target=_keeping(settings, self.database, stopping).run),
         ]
         self.port: int = listening.getsockname()[1]
         host = f"[{settings.host}]" if ":" in settings.host else settings.host
@@ -167,6 +170,19 @@ def _answering(app: Any, listening: socket, connections: dict[int, Any]) -> Any:
     )
     server.channel_class = door_at(listening.getsockname()[1])
     return server
+
+
+def _keeping(settings: Settings, database: Database, stopping: threading.Event) -> KeepingInStep:
+    """What keeps connected accounts in step."""
+    given = settings.secret_key
+    secret = given.get_secret_value() if given else None
+    return KeepingInStep(
+        database,
+        lambda: SecretKey.of(settings.secret_file, secret),
+        settings.locks,
+        settings.largest,
+        stopping,
+    )
 
 
 def _have_room_for_connections() -> None:

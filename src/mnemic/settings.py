@@ -68,6 +68,11 @@ class Settings(BaseSettings):
         return self.data / "secret.key"
 
     @property
+    def locks(self) -> Path:
+        """The folder of what tells processes from working on the same thing at once."""
+        return self.data / "locks"
+
+    @property
     def database(self) -> Path:
         """The database file."""
         return self.data / "mnemic.sqlite3"

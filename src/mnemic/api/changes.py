@@ -19,6 +19,7 @@ from mnemic.core.actions import Action
 from mnemic.jobs.catch_up.running import stop_run
 from mnemic.jobs.people.acts import NotAnActError, PlainAct, act
 from mnemic.jobs.shared.large_moves import LargeMoveError
+from mnemic.jobs.shared.watched import WatchedError, refuse_watched_run
 from mnemic.store import Database
 from mnemic.store.journal.changes import set_slot
 from mnemic.store.journal.chosen import choose_ids
@@ -34,6 +35,7 @@ from mnemic.store.mail.folders import below
 from mnemic.store.mail.messages import message_row
 from mnemic.store.owner.preferences import read_preferences
 from mnemic.store.search.selection import Selection
+from mnemic.store.server.connections import watched_mailboxes
 
 __all__ = ["WhichIn", "changes_blueprint", "selection_of"]
 
@@ -148,6 +150,7 @@ def _undone(session: Session, body: UndoIn) -> Response:
     part = RunPart(body.message_id, body.rule_id)
     if part.message_id is None:
         stop_run(session, run_id or 0)
+    refuse_watched_run(session, run_id or 0)
     done = undo_run(session, run_id or 0, at=now, part=None if part == RunPart() else part)
     if done is None:
         return not_found("change")
@@ -159,7 +162,7 @@ def _opened(session: Session, message_id: int) -> bool:
     row = message_row(session, message_id)
     if row is None:
         return False
-    if not row.seen:
+    if not row.seen and row.mailbox_id not in watched_mailboxes(session):
         now = int(time.time())
         run_id = begin_run(session, at=now, actor="person", lasting=True)
         choose_ids(session, [message_id])
@@ -184,7 +187,7 @@ def changes_blueprint(database: Database) -> APIBlueprint:
                 done = act(session, which, what, at=int(time.time()), ask_first=body.ask_first)
             except LargeMoveError as error:
                 return large_move_response(error)
-            except NotAnActError as error:
+            except (NotAnActError, WatchedError) as error:
                 return problem_response(422, "Not possible", str(error))
         return json_body(ChangedOut.model_validate(done))
 
@@ -195,6 +198,8 @@ def changes_blueprint(database: Database) -> APIBlueprint:
                 return _undone(session, body)
             except UndoneAlreadyError as error:
                 return problem_response(409, "Undone already", str(error))
+            except WatchedError as error:
+                return problem_response(409, "Only watched", str(error))
             except GoneForGoodError as error:
                 return problem_response(409, "Gone for good", str(error))
 

@@ -15,6 +15,7 @@ from mnemic.api.places import DeletedOut, MadeOut, PlacePath
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.jobs.people.folders_and_labels import delete_folder, make_folder, move_folder
 from mnemic.jobs.shared.large_moves import LargeMoveError
+from mnemic.jobs.shared.watched import WatchedError
 from mnemic.store import Database
 from mnemic.store.mail.folders import FolderError, look_into, set_look_in
 
@@ -52,7 +53,7 @@ class LookIn(Described):
     days: Number | None = Field(ge=1, le=366)
 
 
-def _refused(error: FolderError) -> Response:
+def _refused(error: FolderError | WatchedError) -> Response:
     return problem_response(422, "Not possible", f"{error}.")
 
 
@@ -67,7 +68,7 @@ def folders_blueprint(database: Database) -> APIBlueprint:
         try:
             with database.writing() as session:
                 made = make_folder(session, body.path, at=int(time.time()))
-        except FolderError as error:
+        except (FolderError, WatchedError) as error:
             return _refused(error)
         return json_body(MadeOut(id=made), 201)
 
@@ -81,7 +82,7 @@ def folders_blueprint(database: Database) -> APIBlueprint:
                 run_id = move_folder(
                     session, path.id, name=body.name, parent_id=body.parent_id, at=now
                 )
-        except FolderError as error:
+        except (FolderError, WatchedError) as error:
             return _refused(error)
         return not_found("folder") if run_id is None else json_body(MovedOut(run_id=run_id))
 
@@ -99,7 +100,7 @@ def _add_deleting(blueprint: APIBlueprint, database: Database) -> None:
             with database.writing() as session:
                 now, asks = int(time.time()), query.ask_first
                 run_id = delete_folder(session, path.id, at=now, ask_first=asks)
-        except FolderError as error:
+        except (FolderError, WatchedError) as error:
             return _refused(error)
         except LargeMoveError as error:
             return large_move_response(error)

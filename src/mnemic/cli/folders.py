@@ -19,14 +19,9 @@ def _now() -> int:
     return int(datetime.now(UTC).timestamp())
 
 
-def _mailbox(database: Database, name: str | None, *, changes: bool = True) -> int:
-    """The mailbox that is meant. Raises FolderError where it is only watched."""
-    if name is None:
-        return LOCAL
-    connection = connected_account(database, name)
-    if changes and not connection.acting:
-        raise FolderError(f"“{name}” is only watched: nothing changes there; let rules act first")
-    return connection.mailbox_id
+def _mailbox(database: Database, name: str | None) -> int:
+    """The mailbox that is meant."""
+    return LOCAL if name is None else connected_account(database, name).mailbox_id
 
 
 def _there(session: Session, path: str, mailbox_id: int) -> int:
@@ -49,7 +44,7 @@ def list_(*, name: str | None, as_json: bool) -> None:
     from mnemic.store.mail.folders import list_folders
 
     with opened() as (_, database):
-        mailbox_id = _mailbox(database, name, changes=False)
+        mailbox_id = _mailbox(database, name)
         with database.reading() as session:
             for each in list_folders(session):
                 if each.mailbox_id != mailbox_id:

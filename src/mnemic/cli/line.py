@@ -95,9 +95,11 @@ def history(*, as_json: bool, limit: int) -> None:
 @click.argument("run", type=int)
 def undo(run: int) -> None:
     """Take back what a run did, for every message that nobody has changed since."""
+    from mnemic.jobs.shared.watched import refuse_watched_run
     from mnemic.store.journal.undo import undo_run
 
     with opened() as (_, database), database.writing() as session:
+        refuse_watched_run(session, run)
         undone = undo_run(session, run, at=_now())
     if undone is None:
         raise NothingToUndoError(f"there is no run {run}; see mnemic history")

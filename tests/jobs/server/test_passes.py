@@ -4,21 +4,34 @@ What is expected is what the page on servers says, sentence by sentence.
 """
 
 import random
-from collections.abc import Iterator
+import threading
+import time
+from collections.abc import Callable, Iterator
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import pytest
 
 from mnemic.core.actions import CopyAction, FileAction, LabelAction, MarkAction, PlaceAction
+from mnemic.jobs import rehearse
+from mnemic.jobs.catch_up.clearing_out import clear_out
 from mnemic.jobs.people.folders_and_labels import delete_folder, make_folder, move_folder
+from mnemic.jobs.server.keeping_in_step import KeepingInStep
+from mnemic.jobs.server.passing import pass_over
+from mnemic.jobs.shared.watched import WatchedError
 from mnemic.store.engine.backup import back_up, check_database
 from mnemic.store.engine.sql import fetch
 from mnemic.store.journal.history import list_runs
 from mnemic.store.journal.undo import undo_run
+from mnemic.store.line.rules import list_rules
 from mnemic.store.mail.folders import folder_at
 from mnemic.store.mail.mailboxes import mailbox_of_account
+from mnemic.store.server.connections import set_acting
+from tests.jobs.catching_up import catch_up
 from tests.jobs.server.both_sides import KEY, BothSides, both_sides
 from tests.stand_in.standing_in import PASSWORD
+
+NOW = datetime.now(UTC)
 
 #: What a server may lack, in turn, and all at once.
 LACKING = [
@@ -297,6 +310,39 @@ def test_who_only_watches_changes_nothing_there(tmp_path: Path) -> None:
         assert (both.there_all(), both.folders_there()) == before
         assert both.where_here(called) == ["Inbox"]
         both.compare()
+        # Nothing is done here that can't be done there: by hand it is refused, a catch-up tells.
+        with pytest.raises(WatchedError, match="only watched"):
+            both.do(called, PlaceAction(do="archive"))
+        with both.database.writing() as session:
+            own = mailbox_of_account(session, both.account_id) or 0
+            with pytest.raises(WatchedError, match="only watched"):
+                make_folder(session, "New", at=0, mailbox_id=own)
+            (stored,) = list_rules(session)
+            assert rehearse(session, stored.rule, now=NOW).catch_up == 1
+            assert catch_up(session, stored, at=int(NOW.timestamp())).changed == 0
+        both.compare()
+        with both.database.writing() as session:
+            set_acting(session, both.account_id, True)
+            assert catch_up(session, stored, at=int(NOW.timestamp())).changed == 1
+        both.sync()
+        assert both.where_there(called) == ["Permits"]
+
+
+def test_what_is_erased_is_destroyed_there_before_it_is_here(tmp_path: Path) -> None:
+    with both_sides(tmp_path) as both:
+        called = both.send()
+        both.sync()
+        both.do(called, PlaceAction(do="erase"))
+        both.sync()
+        later = datetime.now(UTC) + timedelta(days=31)
+        with both.database.writing() as session:
+            assert clear_out(session, now=int(later.timestamp())) == 0
+        pass_over(both.database, both.account_id, KEY, largest=2**26, now=later)
+        assert both.where_there(called) == []
+        with both.database.writing() as session:
+            assert clear_out(session, now=int(later.timestamp())) == 1
+        both.sync()
+        both.compare()
 
 
 def test_a_new_uidvalidity_fetches_nothing_and_loses_nothing(tmp_path: Path) -> None:
@@ -329,6 +375,33 @@ def test_a_new_uidvalidity_fetches_nothing_and_loses_nothing(tmp_path: Path) -> 
                 session, "SELECT colour FROM message WHERE message_id = :c", c=called[1]
             )
         assert colours == [("marigold",)]
+        both.compare()
+
+
+def until(holds: Callable[[], bool]) -> None:
+    """Wait until something holds, for a minute at most."""
+    end = time.monotonic() + 60
+    while not holds():
+        assert time.monotonic() < end
+        time.sleep(0.2)
+
+
+def test_while_mnemic_runs_both_sides_are_kept_in_step(tmp_path: Path) -> None:
+    with both_sides(tmp_path) as both:
+        both.rule("permit", {"do": "file", "folder": "Permits"})
+        called = both.send(subject="permit")
+        stopping = threading.Event()
+        keeping = KeepingInStep(both.database, lambda: KEY, tmp_path / "locks", 2**26, stopping)
+        thread = threading.Thread(target=keeping.run)
+        thread.start()
+        try:
+            until(lambda: both.where_there(called) == ["Permits"])
+            both.do(called, PlaceAction(do="archive"))
+            until(lambda: both.where_there(called) == ["Archive"])
+        finally:
+            stopping.set()
+            thread.join(timeout=60)
+        assert not thread.is_alive()
         both.compare()
 
 

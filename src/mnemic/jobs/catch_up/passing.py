@@ -19,6 +19,7 @@ from mnemic.jobs.shared.rule_effects import RuleEffects, effects_of, trail_rows
 from mnemic.store.journal.trail import add_rows
 from mnemic.store.line.rule_work import changed_by_hand
 from mnemic.store.mail.message_views import StoredMessage, stored_messages
+from mnemic.store.server.connections import watched_mailboxes
 
 __all__ = ["ActingRules", "Applying", "CatchUpReport", "RuleShare"]
 
@@ -145,6 +146,7 @@ class Applying:
         self._ready = _ready(rules)
         self._ids = dict(enumerate(rules.ids))
         self._around = MailboxCircumstances(session, datetime.fromtimestamp(at, UTC))
+        self._watched = watched_mailboxes(session)
         self._effects: dict[tuple[int, ...], RuleEffects] = {}
         self._changes: GatheredChanges | None = None
         self._taken: list[_Taken] = []
@@ -166,7 +168,8 @@ class Applying:
             if not effects.frames:
                 continue
             counts[outcome.taken_by] += 1
-            if changes.gather(message, effects):
+            watched = message.row.mailbox_id in self._watched  # it is only told
+            if not watched and changes.gather(message, effects):
                 taken.append(_Taken(message.id, outcome, effects))
             elif not left:
                 report.unchanged += 1

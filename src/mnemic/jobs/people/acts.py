@@ -13,6 +13,7 @@ from mnemic.core.actions.effect import CopyTo, Effect, Label, MoveTo, SetColumn
 from mnemic.jobs.shared.destinations import destinations, made_destination
 from mnemic.jobs.shared.gathered_changes import copy_all
 from mnemic.jobs.shared.large_moves import ask_about_chosen
+from mnemic.jobs.shared.watched import refuse_watched
 from mnemic.store.journal.changes import put_label, restore_folders, set_slot, take_label
 from mnemic.store.journal.chosen import choose_ids, chosen_by_mailbox
 from mnemic.store.journal.runs import begin_run, finish_run
@@ -129,10 +130,12 @@ def act(
     """Do something to every message of a selection, under a run that can be undone.
 
     ``at`` is in seconds since 1970-01-01 UTC. Raises NotAnActError for what only rules do, and
-    LargeMoveError with a question where it is to ``ask_first`` and much of the mail would move.
+    LargeMoveError with a question where it is to ``ask_first`` and much of the mail would move,
+    WatchedError where some of it is of an account that is only watched.
     """
     effect = None if isinstance(what, PlainAct) else _effect(what)
     choose(session, selection)
+    refuse_watched(session, chosen_by_mailbox(session))
     if ask_first and isinstance(effect, MoveTo):
         ask_about_chosen(session, destinations(session, effect))
     run_id = begin_run(session, at=at, actor="person")

@@ -5,6 +5,7 @@ from sqlmodel import Session
 from mnemic.core.actions import ColourName
 from mnemic.core.canonical import canonical_path
 from mnemic.jobs.shared.large_moves import ask_about_chosen
+from mnemic.jobs.shared.watched import refuse_watched
 from mnemic.store.journal.changes import set_slot, take_label
 from mnemic.store.journal.chosen import choose_in_folders, choose_labelled
 from mnemic.store.journal.rows import record_row, row_values
@@ -56,6 +57,7 @@ def make_folder(session: Session, path: str, *, at: int, mailbox_id: int = LOCAL
     paths = folder_paths(session)
     if folder_at(session, path, mailbox_id) is not None:
         raise FolderError(f"there is a folder “{path}” already; choose another name")
+    refuse_watched(session, [mailbox_id])
     run_id = begin_run(session, at=at, actor="person")
     folder_id = ensure_folder(session, path, mailbox_id)
     for made in reversed(list(upwards(session, folder_id))):
@@ -79,6 +81,8 @@ def move_folder(
     ``actor`` is who did it. Raises FolderError where that can't be.
     """
     before, paths = row_values(session, "folder", folder_id), folder_paths(session)
+    if actor == "person" and folder_id in paths:
+        refuse_watched(session, [mailboxes_of_folders(session)[folder_id]])
     if change_folder(session, folder_id, name=name, parent_id=parent_id) is None:
         return None
     run_id = begin_run(session, at=at, actor=actor)
@@ -107,6 +111,7 @@ def delete_folder(
     if special is not None:
         raise FolderError(f"{special} is a special folder; it can’t be deleted")
     path, mailbox_id = folder_paths(session)[folder_id], mailboxes_of_folders(session)[folder_id]
+    refuse_watched(session, [mailbox_id])
     trash = folder_with_role(session, "trash", mailbox_id)
     choose_in_folders(session, folders)
     if ask_first:

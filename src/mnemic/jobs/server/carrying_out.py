@@ -68,7 +68,7 @@ class CarryingOut:
 
     def carry_out(self) -> bool:
         """Tell all that differs; whether anything was told."""
-        with self.database.writing() as session:
+        with self.database.reading() as session:
             sides = Sides(session, self.connection)
         self._sides = sides
         self._by_id = {each.message_id: each for each in sides.messages}
@@ -155,7 +155,7 @@ class CarryingOut:
                 except CommandRefusedError as refusal:
                     self._refused.add(key)
                     self.report.troubles.append(f"{folders[key].path}: {refusal}")
-        with self.database.writing() as session:
+        with self.database.reading() as session:
             self._sides = Sides(session, self.connection)
 
     # --- giving commands

@@ -63,7 +63,7 @@ def follow(session: Session, connection: Connection, look: Look, *, now: datetim
 class _Following:
     def __init__(self, session: Session, connection: Connection, look: Look, now: datetime) -> None:
         self._session, self._look, self._at = session, look, int(now.timestamp())
-        self._sides = Sides(session, connection)
+        self._sides = Sides(session, connection, keep=True)
         self._begun = begun_on_server(session, connection.mailbox_id)
         self._left = left_on_server(session, connection.mailbox_id)
         self._changes = ChangesElsewhere(self._sides.erased)

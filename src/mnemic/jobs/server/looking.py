@@ -14,8 +14,10 @@ __all__ = ["Look", "look_at"]
 class Look:
     """What was seen in some folders of a server.
 
-    ``flags`` are those of messages that were known before and may have changed; ``lies`` says of
-    every spot that was known whether it is still one; ``new`` are spots that nobody knew.
+    ``flags`` are those of messages that were known and have changed, ``gone`` the spots that were
+    known and are none any more, ``new`` those that nobody knew. Folders that have got another
+    UIDVALIDITY are looked at ``anew``.
+    ``new_labels``: here are labels that no keyword was looked for yet.
     """
 
     states: dict[int, FolderState] = field(default_factory=dict)
@@ -23,6 +25,12 @@ class Look:
     gone: set[Spot] = field(default_factory=set)
     new: dict[Spot, Glimpse] = field(default_factory=dict)
     anew: set[int] = field(default_factory=set)
+    new_labels: bool = False
+
+    @property
+    def is_as_known(self) -> bool:
+        """Whether nothing was seen that is not known, and no label is new here."""
+        return not (self.flags or self.gone or self.new or self.anew or self.new_labels)
 
 
 def look_at(

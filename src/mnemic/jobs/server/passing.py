@@ -18,7 +18,7 @@ from mnemic.jobs.server.mirrored_folders import (
 )
 from mnemic.jobs.server.pass_report import PassReport
 from mnemic.jobs.server.sides import Sides
-from mnemic.jobs.server.taking_in import TakingIn
+from mnemic.jobs.server.taking_in import TakingIn, keep_progress
 from mnemic.post.imap import (
     Access,
     AccessRefusedError,
@@ -158,10 +158,11 @@ class _Pass:
         return states
 
     def _look(self, connection: Connection, mailbox: ServerMailbox, lost: set[int]) -> Look:
-        with self.database.writing() as session:
-            known = known_spots(session, Sides(session, connection))
-            rows = list(server_folders(session, connection.mailbox_id).values())
-        look = Look()
+        with self.database.reading() as session:
+            sides = Sides(session, connection)
+            known = known_spots(session, sides)
+            rows = list(sides.rows.values())
+        look = Look(new_labels=bool(sides.new_labels))
         for row in rows:
             here = known.get(row.id, {})
             if row.id in lost:
@@ -171,16 +172,23 @@ class _Pass:
                 look_at(mailbox, row, here, look, only_look=not connection.acting)
             except CommandRefusedError as refusal:
                 self.report.troubles.append(f"{row.path}: {refusal}")
-        with self.database.writing() as session:
-            for row in server_folders(session, connection.mailbox_id).values():
-                state = look.states.get(row.id)
-                if state is not None and row.validity is None:
+        sides.leave_out_unchanged(look.flags)
+        first_seen = [row for row in rows if row.validity is None and row.id in look.states]
+        if first_seen:
+            with self.database.writing() as session:
+                for row in first_seen:
+                    state = look.states[row.id]
                     begins = {"validity": state.validity, "arrivals_from": state.uidnext}
                     change_server_folder(session, row, **begins)
         return look
 
     def _follow(self, connection: Connection, mailbox: ServerMailbox, look: Look) -> int:
         """Follow what was seen; how many messages are new here."""
+        if look.is_as_known:
+            with self.database.writing() as session:
+                self._keep_inbox(session, connection, look)
+                keep_progress(session, connection.mailbox_id, look)
+            return 0
         with self.database.writing() as session:
             followed = follow(session, connection, look, now=self.now)
         self.report.changed |= followed.changed
@@ -200,7 +208,7 @@ class _Pass:
             missing = {each for ids in followed.missing.values() for each in ids}
             gone = take_for_gone(session, connection, missing & followed.vanished, now=self.now)
             self._keep_inbox(session, connection, look)
-            taking.keep_progress(session)
+            keep_progress(session, connection.mailbox_id, look)
         self.report.gone |= gone
         self.report.changed |= gone
         return len(followed.strange)

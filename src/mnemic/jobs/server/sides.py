@@ -39,16 +39,19 @@ def flags_of(flags: Iterable[str]) -> ServerFlags:
 
 
 class Sides:
-    """What is known of a mailbox on both sides, within one transaction."""
+    """What is known of a mailbox on both sides, within one transaction.
 
-    def __init__(self, session: Session, connection: Connection) -> None:
+    One that writes may keep the keywords that labels are given (``keep``).
+    """
+
+    def __init__(self, session: Session, connection: Connection, *, keep: bool = False) -> None:
         self.mailbox_id = connection.mailbox_id
         self.rows: dict[int, ServerFolder] = server_folders(session, self.mailbox_id)
         self.row_of = {row.id: row for row in self.rows.values()}
         self.messages: list[Mirrored] = mirrored_messages(session, self.mailbox_id)
         self.erased = folder_with_role(session, "erased")
         self.trash = folder_with_role(session, "trash", self.mailbox_id)
-        keywords, self.new_labels = label_keywords(session)
+        keywords, self.new_labels = label_keywords(session, keep=keep)
         self.keyword_of = keywords
         self.spelled = {keyword.lower(): keyword for keyword in keywords.values()}
         self.label_of = {keyword.lower(): label for label, keyword in keywords.items()}
@@ -63,6 +66,15 @@ class Sides:
             for each in self.messages
             if each.server_folder_id is not None and each.uid is not None
         }
+
+    def leave_out_unchanged(self, flags: dict[Spot, frozenset[str]]) -> None:
+        """Leave flags out that are known: a server that counts no changes tells all of them."""
+        for spot, message in self.by_spot.items():
+            told = flags.get(spot)
+            if told is not None and flags_of(told) == ServerFlags(
+                message.was_seen, message.was_flagged, message.was_deleted, message.keywords
+            ):
+                del flags[spot]
 
     def labels(self, keywords: Iterable[str]) -> frozenset[str]:
         """Of keywords those that are labels here."""

@@ -23,7 +23,7 @@ from mnemic.store.server.label_keywords import label_keywords
 from mnemic.store.server.server_folders import change_server_folder, server_folders
 from mnemic.store.server.server_messages import note_on_server
 
-__all__ = ["TakingIn"]
+__all__ = ["TakingIn", "keep_progress"]
 
 #: Octets that are fetched at a time.
 _BATCH = 4_000_000
@@ -112,7 +112,7 @@ class TakingIn:
         self, session: Session, new: Sequence[tuple[Spot, Glimpse]], octets: Mapping[Spot, bytes]
     ) -> None:
         sorting, plain = Intake(session, self.now), Intake(session, self.now, [])
-        keywords, _ = label_keywords(session)
+        keywords, _ = label_keywords(session, keep=True)
         names = {word.lower(): label_name(session, label) or "" for label, word in keywords.items()}
         for spot, glimpse in new:
             row, event, flags = self._rows[spot.folder], self._event(spot), flags_of(glimpse.flags)
@@ -146,16 +146,20 @@ class TakingIn:
                 size=glimpse.size,
             )
 
-    def keep_progress(self, session: Session) -> None:
-        """Note how far folders were looked at, once all of what was new in them is here."""
-        for row in server_folders(session, self.connection.mailbox_id).values():
-            state = self.look.states.get(row.id)
-            if state is not None:
-                change_server_folder(
-                    session,
-                    row,
-                    validity=state.validity,
-                    uidnext=state.uidnext,
-                    modseq=state.modseq,
-                    mirrored=True,
-                )
+
+def keep_progress(session: Session, mailbox_id: int, look: Look) -> None:
+    """Note how far folders were looked at, once all of what was new in them is here."""
+    for row in server_folders(session, mailbox_id).values():
+        state = look.states.get(row.id)
+        if state is None:
+            continue
+        now = (state.validity, state.uidnext, state.modseq, True)
+        if now != (row.validity, row.uidnext, row.modseq, row.mirrored):
+            change_server_folder(
+                session,
+                row,
+                validity=state.validity,
+                uidnext=state.uidnext,
+                modseq=state.modseq,
+                mirrored=True,
+            )

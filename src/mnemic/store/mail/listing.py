@@ -110,10 +110,15 @@ def message_ids(session: Session) -> Iterator[int]:
 
 
 def due_in_folder(session: Session, folder_id: int, *, before: int, limit: int) -> list[int]:
-    """Messages that have been in a folder since that time or longer; so many at most."""
+    """Messages that have been in a folder since that time or longer; so many at most.
+
+    What lies on a server, too, is destroyed there first.
+    """
     due = execute(
         session,
-        "SELECT id FROM message WHERE folder_id = :folder AND placed_at <= :before LIMIT :limit",
+        "SELECT id FROM message WHERE folder_id = :folder AND placed_at <= :before AND NOT EXISTS"
+        " (SELECT 1 FROM server_message AS s WHERE s.message_id = message.id"
+        " AND s.uid IS NOT NULL) LIMIT :limit",
         folder=folder_id,
         before=before,
         limit=limit,

@@ -6,7 +6,7 @@ from typing import Literal, TypeAlias
 from sqlmodel import Session, select
 
 from mnemic.store.engine.server_tables import ConnectionRow
-from mnemic.store.engine.sql import execute
+from mnemic.store.engine.sql import execute, fetch
 from mnemic.store.mail.mailboxes import make_mailbox, remove_mailbox
 from mnemic.store.owner.accounts import Account, delete_account, list_accounts
 from mnemic.store.server.secret_key import SecretKey
@@ -20,8 +20,10 @@ __all__ = [
     "connections",
     "forget_connection",
     "keep_secret",
+    "mailboxes_of_run",
     "set_acting",
     "set_state",
+    "watched_mailboxes",
 ]
 
 SecretKind: TypeAlias = Literal["password", "password-command", "token-command"]
@@ -145,6 +147,29 @@ def _told(account: Account, row: ConnectionRow, key: SecretKey | None) -> Connec
     )
 
 
+def watched_mailboxes(session: Session) -> dict[int, str]:
+    """The mailboxes that are only watched, by id, with the names of their accounts."""
+    rows = fetch(
+        session,
+        "SELECT c.mailbox_id, a.name FROM connection AS c JOIN account AS a"
+        " ON a.id = c.account_id WHERE NOT c.acting",
+    )
+    return dict(rows)
+
+
+def mailboxes_of_run(session: Session, run_id: int) -> list[int]:
+    """The mailboxes of the messages that a run changed, and of the folders."""
+    rows = fetch(
+        session,
+        "SELECT m.mailbox_id FROM journal AS j JOIN message AS m ON m.id = j.entity_id"
+        " WHERE j.run_id = :run AND j.entity = 'message' UNION"
+        " SELECT f.mailbox_id FROM journal AS j JOIN folder AS f ON f.id = j.entity_id"
+        " WHERE j.run_id = :run AND j.entity = 'folder'",
+        run=run_id,
+    )
+    return [mailbox_id for (mailbox_id,) in rows]
+
+
 def keep_secret(
     session: Session, account_id: int, kind: SecretKind, secret: str, key: SecretKey
 ) -> None:
@@ -168,7 +193,8 @@ def set_state(
     row = session.get(ConnectionRow, account_id)
     if row is None:
         return
-    row.state, row.refused = state, refused
+    if (row.state, row.refused) != (state, refused):  # else whoever waits for changes would wake
+        row.state, row.refused = state, refused
     if alert is not None:
         row.alert = alert
     if inbox is not None:

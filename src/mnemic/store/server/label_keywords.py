@@ -26,15 +26,20 @@ def keyword_for(name: str, taken: set[str]) -> str:
     return keyword
 
 
-def label_keywords(session: Session) -> tuple[dict[int, str], list[int]]:
-    """The keyword of every label, by its id; and the labels that are new to it."""
+def label_keywords(session: Session, *, keep: bool = False) -> tuple[dict[int, str], list[int]]:
+    """The keyword of every label, by its id; and the labels that have had none till now.
+
+    Those are given one, which lasts where the session writes (``keep``).
+    """
     known = {row.label_id: row.keyword for row in session.exec(select(LabelKeywordRow))}
     new = []
     for label in list_labels(session):
         if label.id not in known:
             keyword = keyword_for(label.name, {each.lower() for each in known.values()})
-            session.add(LabelKeywordRow(label_id=label.id, keyword=keyword))
+            if keep:
+                session.add(LabelKeywordRow(label_id=label.id, keyword=keyword))
             known[label.id] = keyword
             new.append(label.id)
-    session.flush()
+    if keep:
+        session.flush()
     return known, new

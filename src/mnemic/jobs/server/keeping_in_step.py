@@ -1,0 +1,97 @@
+"""While Mnemic runs, connected accounts are kept in step, each by a thread of its own."""
+
+import random
+import threading
+from collections.abc import Callable
+from contextlib import suppress
+from dataclasses import dataclass
+from pathlib import Path
+
+from mnemic.core import MnemicError
+from mnemic.jobs.server.one_at_a_time import one_at_a_time
+from mnemic.jobs.server.passing import IN_STEP, pass_over
+from mnemic.store import Database
+from mnemic.store.server.connections import connection_of, connections
+from mnemic.store.server.secret_key import SecretKey
+
+__all__ = ["KeepingInStep"]
+
+#: Seconds between two looks at a server where nothing has happened here.
+_LOOKS_EVERY = 60.0
+
+#: Seconds between two looks at whether something has happened here.
+_NOTICES_EVERY = 1.0
+
+#: Seconds until a server that failed is tried again: doubling, up to five minutes.
+_FIRST_PAUSE, _LONGEST_PAUSE = 1.0, 300.0
+
+
+@dataclass
+class KeepingInStep:
+    """Keeps connected accounts in step until ``stopping`` is set; ``run`` is for a thread.
+
+    ``key`` gives the key of kept passwords, ``locks`` is the folder of the locks of passes.
+    """
+
+    database: Database
+    key: Callable[[], SecretKey]
+    locks: Path
+    largest: int
+    stopping: threading.Event
+
+    def run(self) -> None:
+        """Start a thread for each account that is connected, and wait for them in the end."""
+        threads: dict[int, threading.Thread] = {}
+        with self.database.change_counter() as changes:
+            looked = None
+            while not self.stopping.wait(_NOTICES_EVERY if looked is not None else 0):
+                if (now := changes()) == looked:
+                    continue
+                looked = now
+                for account_id in self._accounts():
+                    thread = threads.get(account_id)
+                    if thread is None or not thread.is_alive():
+                        thread = threading.Thread(target=self._keep, args=(account_id,))
+                        threads[account_id] = thread
+                        thread.start()
+        for thread in threads.values():
+            thread.join()
+
+    def _accounts(self) -> list[int]:
+        with suppress(MnemicError), self.database.reading() as session:
+            return [each.account.id for each in connections(session)]
+        return []
+
+    def _keep(self, account_id: int) -> None:
+        """Pass over an account again and again, until it is there no more."""
+        pause = _FIRST_PAUSE
+        with self.database.change_counter() as changes:
+            while not self.stopping.is_set():
+                with suppress(MnemicError), self.database.reading() as session:
+                    connection = connection_of(session, account_id)
+                    if connection is None:
+                        return
+                    if connection.refused:  # nobody's account is to be locked by trying
+                        self._wait(changes, _LOOKS_EVERY)
+                        continue
+                state = self._pass(account_id)
+                if state == IN_STEP:
+                    pause = _FIRST_PAUSE
+                    self._wait(changes, _LOOKS_EVERY)
+                else:
+                    self.stopping.wait(pause * random.uniform(0.75, 1.25))  # noqa: S311 -- no secret
+                    pause = min(2 * pause, _LONGEST_PAUSE)
+
+    def _pass(self, account_id: int) -> str:
+        try:
+            with one_at_a_time(self.locks, account_id):
+                return pass_over(self.database, account_id, self.key(), largest=self.largest)[0]
+        except MnemicError as error:
+            return str(error)
+
+    def _wait(self, changes: Callable[[], int], seconds: float) -> None:
+        """Wait so long, or until something was done here."""
+        looked = changes()
+        for _ in range(int(seconds / _NOTICES_EVERY)):
+            if self.stopping.wait(_NOTICES_EVERY) or changes() != looked:
+                return
