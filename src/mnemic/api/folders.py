@@ -17,15 +17,16 @@ from mnemic.jobs.people.folders_and_labels import delete_folder, make_folder, mo
 from mnemic.jobs.shared.large_moves import LargeMoveError
 from mnemic.jobs.shared.watched import WatchedError
 from mnemic.store import Database
-from mnemic.store.mail.folders import FolderError, look_into, set_look_in
+from mnemic.store.mail.folders import LOCAL, FolderError, look_into, set_look_in
 
 __all__ = ["folders_blueprint"]
 
 
 class FolderIn(Described):
-    """A folder to be made, by its whole path."""
+    """A folder to be made, by its whole path, in a mailbox (the local one where none is named)."""
 
     path: Line = Field(max_length=500)
+    mailbox_id: Number = LOCAL
 
 
 class FolderChange(Described):
@@ -67,7 +68,9 @@ def folders_blueprint(database: Database) -> APIBlueprint:
     def make(body: FolderIn) -> Response:
         try:
             with database.writing() as session:
-                made = make_folder(session, body.path, at=int(time.time()))
+                made = make_folder(
+                    session, body.path, at=int(time.time()), mailbox_id=body.mailbox_id
+                )
         except (FolderError, WatchedError) as error:
             return _refused(error)
         return json_body(MadeOut(id=made), 201)

@@ -14,6 +14,7 @@ from mnemic.api.described import Described
 from mnemic.api.given import Line
 from mnemic.api.json_body import json_body
 from mnemic.jobs.catch_up.clearing_out import next_emptying
+from mnemic.jobs.server.passing import IN_STEP
 from mnemic.store import Database
 from mnemic.store.journal.undo import last_run_to_undo
 from mnemic.store.mail.folders import list_folders
@@ -21,6 +22,7 @@ from mnemic.store.mail.labels import list_labels
 from mnemic.store.mail.packed_mail import left_to_pack
 from mnemic.store.owner.completions import complete
 from mnemic.store.owner.preferences import read_preferences
+from mnemic.store.server.connections import connections
 
 __all__ = ["mailbox_blueprint"]
 
@@ -28,12 +30,13 @@ _DAY = 86_400
 
 
 class FolderOut(Answer):
-    """A folder; ``path`` has "/" between levels.
+    """A folder of a mailbox; ``path`` has "/" between levels, and is meant within the mailbox.
 
     ``due``: its owner wanted to look into it by now, and unread mail waits.
     """
 
     id: int
+    mailbox_id: int
     parent_id: int | None
     path: str
     role: str | None
@@ -68,14 +71,28 @@ class NextUndoOut(Answer):
     saying: str
 
 
+class ConnectedOut(Answer):
+    """A connected account's mailbox: its name, and in one line how it is.
+
+    One that is not ``acting`` is only watched. ``in_step``: both sides agree.
+    """
+
+    id: int
+    name: str
+    acting: bool
+    state: str
+    in_step: bool
+
+
 class MailboxOut(Answer):
-    """Every folder and label, when the trash empties next, and what Undo would take back.
+    """Every mailbox, folder and label, when the trash empties next, and what Undo would take back.
 
     Days begin in the owner's ``timezone``. Mail stays in the trash for ``trash_days``; for
     ``undo_days`` anything can be undone. So many
     messages as ``to_pack`` says lie as an older Mnemic wrote them; they are being compressed.
     """
 
+    connected: list[ConnectedOut]
     folders: list[FolderOut]
     labels: list[LabelOut]
     emptying: EmptyingOut | None
@@ -116,6 +133,16 @@ def _next_undo(session: Session, since: int) -> NextUndoOut | None:
 def _mailbox(session: Session, now: int) -> MailboxOut:
     emptying, preferences = next_emptying(session), read_preferences(session)
     return MailboxOut(
+        connected=[
+            ConnectedOut(
+                id=each.mailbox_id,
+                name=each.account.name,
+                acting=each.acting,
+                state=each.state,
+                in_step=each.state == IN_STEP,
+            )
+            for each in connections(session)
+        ],
         folders=[
             FolderOut.telling(folder, due=folder.due(now)) for folder in list_folders(session)
         ],

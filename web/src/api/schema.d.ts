@@ -1075,13 +1075,15 @@ export interface components {
     schemas: {
         /**
          * MailboxOut
-         * @description Every folder and label, when the trash empties next, and what Undo would take back.
+         * @description Every mailbox, folder and label, when the trash empties next, and what Undo would take back.
          *
          *     Days begin in the owner's ``timezone``. Mail stays in the trash for ``trash_days``; for
          *     ``undo_days`` anything can be undone. So many
          *     messages as ``to_pack`` says lie as an older Mnemic wrote them; they are being compressed.
          */
         MailboxOut: {
+            /** Connected */
+            connected: components["schemas"]["ConnectedOut"][];
             /** Folders */
             folders: components["schemas"]["FolderOut"][];
             /** Labels */
@@ -1098,6 +1100,24 @@ export interface components {
             to_pack: number;
         };
         /**
+         * ConnectedOut
+         * @description A connected account's mailbox: its name, and in one line how it is.
+         *
+         *     One that is not ``acting`` is only watched. ``in_step``: both sides agree.
+         */
+        ConnectedOut: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Acting */
+            acting: boolean;
+            /** State */
+            state: string;
+            /** In Step */
+            in_step: boolean;
+        };
+        /**
          * EmptyingOut
          * @description When messages leave the trash for good, and how many on that day.
          */
@@ -1112,13 +1132,15 @@ export interface components {
         };
         /**
          * FolderOut
-         * @description A folder; ``path`` has "/" between levels.
+         * @description A folder of a mailbox; ``path`` has "/" between levels, and is meant within the mailbox.
          *
          *     ``due``: its owner wanted to look into it by now, and unread mail waits.
          */
         FolderOut: {
             /** Id */
             id: number;
+            /** Mailbox Id */
+            mailbox_id: number;
             /** Parent Id */
             parent_id: number | null;
             /** Path */
@@ -1225,11 +1247,16 @@ export interface components {
         };
         /**
          * FolderIn
-         * @description A folder to be made, by its whole path.
+         * @description A folder to be made, by its whole path, in a mailbox (the local one where none is named).
          */
         FolderIn: {
             /** Path */
             path: string;
+            /**
+             * Mailbox Id
+             * @default 1
+             */
+            mailbox_id: number;
         };
         /**
          * MovedOut

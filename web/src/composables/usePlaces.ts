@@ -15,8 +15,9 @@ export function usePlaces() {
     })
   }
 
-  async function makeFolder(path: string): Promise<void> {
-    await quietly(() => content(api.POST('/api/folders', { body: { path } })))
+  async function makeFolder(path: string, mailboxId: number): Promise<void> {
+    const body = { path, mailbox_id: mailboxId }
+    await quietly(() => content(api.POST('/api/folders', { body })))
   }
 
   async function putFolder(folder: Folder, name: string, parentId: number | null): Promise<number> {

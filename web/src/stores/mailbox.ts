@@ -6,6 +6,7 @@ import { computed, ref, shallowRef } from 'vue'
 import {
   api,
   content,
+  type Connected,
   type Emptying,
   type Folder,
   type Label,
@@ -23,6 +24,8 @@ const PACE = 150 // milliseconds
 const REST = 3 // times as long as the last look took
 
 export const useMailbox = defineStore('mailbox', () => {
+  /** The mailboxes of connected accounts. */
+  const connected = shallowRef<Connected[]>([])
   const folders = shallowRef<Folder[]>([])
   const labels = shallowRef<Label[]>([])
   const emptying = shallowRef<Emptying | null>(null)
@@ -55,6 +58,7 @@ export const useMailbox = defineStore('mailbox', () => {
       // An answer that was overtaken by a newer one tells of an earlier state.
       if (mine < shown) return
       shown = mine
+      connected.value = mailbox.connected
       folders.value = mailbox.folders
       labels.value = mailbox.labels
       emptying.value = mailbox.emptying
@@ -120,13 +124,21 @@ export const useMailbox = defineStore('mailbox', () => {
   })
 
   const inbox = computed(() => folders.value.find((folder) => folder.role === 'inbox'))
+  /** Every path there is: the same one in several mailboxes stands once, with all of its mail. */
+  const paths = computed(() => {
+    const totals = new Map<string, number>()
+    for (const { path, total } of folders.value) totals.set(path, (totals.get(path) ?? 0) + total)
+    return [...totals].map(([path, total]) => ({ path, total }))
+  })
   const rules = computed(() => line.value.rules)
   const colourOf = computed(
     () => new Map(labels.value.map((label) => [label.name.toLowerCase(), label.colour])),
   )
 
   return {
+    connected,
     folders,
+    paths,
     labels,
     emptying,
     undo,

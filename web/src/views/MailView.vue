@@ -59,7 +59,10 @@ const title = computed(() => {
   const id = placeId.value
   if (kind.value === 'find') return 'Found'
   if (kind.value === 'label') return mailbox.labels.find((each) => each.id === id)?.name ?? ''
-  return spokenPath(mailbox.folders.find((each) => each.id === id)?.path ?? '')
+  const folder = mailbox.folders.find((each) => each.id === id)
+  const account = mailbox.connected.find((each) => each.id === folder?.mailbox_id)?.name
+  const path = spokenPath(folder?.path ?? '')
+  return account ? `${path}, ${account}` : path
 })
 
 /** A folder that is to be looked into every so often has been looked into now. */

@@ -72,6 +72,7 @@ const moving = ref(false)
 const targets = computed(() => [
   { key: '', label: 'To the top' },
   ...mailbox.folders
+    .filter((each) => each.mailbox_id === props.folder.mailbox_id)
     .filter((each) => !`${each.path}/`.startsWith(`${props.folder.path}/`))
     .map((each) => ({ key: String(each.id), label: spokenPath(each.path) })),
 ])

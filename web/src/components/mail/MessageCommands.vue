@@ -37,7 +37,7 @@ const here = computed(() => mailbox.folders.find((each) => each.path === props.f
 const inTrash = computed(() => here.value?.role === 'trash')
 
 const folders = computed<Choice[]>(() =>
-  mailbox.folders
+  mailbox.paths
     .filter((each) => each.path !== props.folder)
     .map((each) => ({ key: each.path, label: spokenPath(each.path) })),
 )

@@ -1,9 +1,12 @@
 <script setup lang="ts">
+import { useLocalStorage } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
+import type { Connected, Folder } from '@/api/client'
 import { useDropTarget } from '@/composables/useDropTarget'
 import { usePlaces } from '@/composables/usePlaces'
+import { findAddress } from '@/mail/find-address'
 import { useMailbox } from '@/stores/mailbox'
 
 import FolderLine from './FolderLine.vue'
@@ -15,12 +18,36 @@ const places = usePlaces()
 const router = useRouter()
 const props = defineProps<{ kind: string; place: number | undefined }>()
 
-const folders = computed(() =>
-  mailbox.folders.map((folder) => {
-    const names = folder.path.split('/')
-    return { folder, name: names.at(-1) ?? folder.path, indent: (names.length - 1) * 16 }
-  }),
+/** The mailbox of mail that came by SMTP or from files. */
+const LOCAL = 1
+
+/** The mailboxes, each with its folders; the name of a single one is not worth a line. */
+const mailboxes = computed(() =>
+  [{ id: LOCAL, name: 'On this computer', note: '' }, ...mailbox.connected.map(named)].map(
+    ({ id, name, note }) => ({
+      id,
+      name,
+      note,
+      folders: mailbox.folders
+        .filter((folder) => folder.mailbox_id === id)
+        .map((folder) => {
+          const names = folder.path.split('/')
+          return { folder, name: names.at(-1) ?? folder.path, indent: (names.length - 1) * 16 }
+        }),
+    }),
+  ),
 )
+function named({ id, name, acting, state, in_step }: Connected) {
+  const acts = acting ? '' : 'only watched'
+  return { id, name, note: in_step ? acts : state }
+}
+const several = computed(() => mailboxes.value.length > 1)
+/** Mailboxes that are folded away. */
+const folded = useLocalStorage<number[]>('mnemic.folded', [])
+function fold(id: number): void {
+  const others = folded.value.filter((each) => each !== id)
+  folded.value = others.length < folded.value.length ? others : [...others, id]
+}
 
 function isCurrent(kind: string, id: number): boolean {
   return props.kind === kind && props.place === id
@@ -31,11 +58,11 @@ async function leave(kind: string, id: number): Promise<void> {
 }
 
 /** What is being typed: a new place, or another name. */
-const typing = ref<{ what: 'folder' | 'label'; id?: number; below?: string }>()
+const typing = ref<{ what: 'folder' | 'label'; id?: number; below?: Folder; within?: number }>()
 
-function isTyping(what: 'folder' | 'label', id?: number): boolean {
+function isTyping(what: 'folder' | 'label', id?: number, within?: number): boolean {
   const now = typing.value
-  return now?.what === what && now.id === id && now.below === undefined
+  return now?.what === what && now.id === id && now.below === undefined && now.within === within
 }
 
 async function typed(name: string): Promise<void> {
@@ -47,7 +74,9 @@ async function typed(name: string): Promise<void> {
   if (now.what === 'label') {
     await (label ? places.changeLabel(label, { name }) : places.makeLabel(name))
   } else if (folder) await places.renameFolder(folder, name)
-  else await places.makeFolder(now.below ? `${now.below}/${name}` : name)
+  else if (now.below) {
+    await places.makeFolder(`${now.below.path}/${name}`, now.below.mailbox_id)
+  } else await places.makeFolder(name, now.within ?? LOCAL)
 }
 
 const top = useDropTarget(() => undefined)
@@ -55,49 +84,65 @@ const top = useDropTarget(() => undefined)
 
 <template>
   <nav class="places" aria-label="Folders and labels">
-    <ul>
-      <li v-for="{ folder, name, indent } in folders" :key="folder.id">
-        <TypedName
-          v-if="isTyping('folder', folder.id)"
-          :name="name"
-          :label="`New name of ${name}`"
-          @done="typed"
-        />
-        <FolderLine
-          v-else
-          :folder="folder"
-          :name="name"
-          :indent="indent"
-          :current="isCurrent('folder', folder.id)"
-          @rename="typing = { what: 'folder', id: folder.id }"
-          @inside="typing = { what: 'folder', below: folder.path }"
-          @gone="leave('folder', folder.id)"
-        />
-        <TypedName
-          v-if="typing?.what === 'folder' && typing.below === folder.path"
-          :label="`New folder inside ${name}`"
-          placeholder="Name of the new folder"
-          @done="typed"
-        />
-      </li>
-      <li v-on="top.listeners">
-        <TypedName
-          v-if="isTyping('folder')"
-          label="Path of the new folder"
-          placeholder="Moorings/Permits"
-          @done="typed"
-        />
+    <p v-if="several">
+      <RouterLink class="text-button all" :to="findAddress('folder:Inbox')">All inboxes</RouterLink>
+    </p>
+    <template v-for="each in mailboxes" :key="each.id">
+      <h2 v-if="several">
         <button
-          v-else
-          class="text-button add"
-          :class="{ over: top.over }"
+          class="text-button"
           type="button"
-          @click="typing = { what: 'folder' }"
+          :aria-expanded="!folded.includes(each.id)"
+          @click="fold(each.id)"
         >
-          + folder
+          <span aria-hidden="true">{{ folded.includes(each.id) ? '▸' : '▾' }}</span> {{ each.name }}
         </button>
-      </li>
-    </ul>
+        <span v-if="each.note" class="note" :title="each.note">{{ each.note }}</span>
+      </h2>
+      <ul v-if="!several || !folded.includes(each.id)">
+        <li v-for="{ folder, name, indent } in each.folders" :key="folder.id">
+          <TypedName
+            v-if="isTyping('folder', folder.id)"
+            :name="name"
+            :label="`New name of ${name}`"
+            @done="typed"
+          />
+          <FolderLine
+            v-else
+            :folder="folder"
+            :name="name"
+            :indent="indent"
+            :current="isCurrent('folder', folder.id)"
+            @rename="typing = { what: 'folder', id: folder.id }"
+            @inside="typing = { what: 'folder', below: folder }"
+            @gone="leave('folder', folder.id)"
+          />
+          <TypedName
+            v-if="typing?.what === 'folder' && typing.below?.id === folder.id"
+            :label="`New folder inside ${name}`"
+            placeholder="Name of the new folder"
+            @done="typed"
+          />
+        </li>
+        <li v-on="top.listeners">
+          <TypedName
+            v-if="isTyping('folder', undefined, each.id)"
+            label="Path of the new folder"
+            placeholder="Moorings/Permits"
+            @done="typed"
+          />
+          <button
+            v-else
+            class="text-button add"
+            :class="{ over: top.over }"
+            type="button"
+            @click="typing = { what: 'folder', within: each.id }"
+          >
+            + folder
+          </button>
+        </li>
+      </ul>
+    </template>
     <h2>Labels</h2>
     <ul>
       <li v-for="label in mailbox.labels" :key="label.id">
@@ -142,6 +187,18 @@ h2 {
   font-size: 13px;
   font-weight: 500;
   color: var(--ink-soft);
+}
+
+.all {
+  margin-left: 8px;
+  text-decoration: none;
+}
+
+.note {
+  display: block;
+  overflow: hidden;
+  font-weight: 400;
+  text-overflow: ellipsis;
 }
 
 .add {

@@ -29,7 +29,7 @@ interface Option {
 }
 const there = computed<Option[]>(() =>
   props.kind === 'folder'
-    ? mailbox.folders.map(({ path }) => ({ value: path, label: spokenPath(path) }))
+    ? mailbox.paths.map(({ path }) => ({ value: path, label: spokenPath(path) }))
     : mailbox.labels.map(({ name, colour }) => ({ value: name, label: name, colour })),
 )
 /** What is typed, as a path of the rule document where it is one. */

@@ -21,7 +21,7 @@ function isNew(name: string, there: string[]): boolean {
   return name !== '' && !there.some((each) => each.toLowerCase() === name.toLowerCase())
 }
 
-const paths = computed(() => mailbox.folders.map((folder) => folder.path))
+const paths = computed(() => mailbox.paths.map(({ path }) => path))
 const newFolder = computed(() => isNew(workbench.draft.folder, paths.value))
 const newLabels = computed(() => {
   const there = mailbox.labels.map((label) => label.name)

@@ -33,7 +33,7 @@ async function found(text: string): Promise<Suggestion[]> {
   if (completes === 'folder' || completes === 'label') {
     const there =
       completes === 'folder'
-        ? mailbox.folders.map((each) => ({ value: each.path, total: each.total }))
+        ? mailbox.paths.map((each) => ({ value: each.path, total: each.total }))
         : mailbox.labels.map((each) => ({ value: each.name, total: each.total }))
     return there
       .filter((each) => each.value.toLowerCase().includes(text.toLowerCase()))

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 
 import { useHandheld, useLow, useNarrow } from '@/composables/useRoom'
 import { useActs } from '@/stores/acts'
@@ -15,6 +15,12 @@ const narrow = useNarrow()
 const handheld = useHandheld()
 const low = useLow()
 const menu = ref<HTMLDetailsElement>()
+
+/** How the first connected account is that is not in step. */
+const out = computed(() => {
+  const first = mailbox.connected.find((each) => !each.in_step)
+  return first && `${first.name}: ${first.state}`
+})
 </script>
 
 <template>
@@ -38,6 +44,7 @@ const menu = ref<HTMLDetailsElement>()
       Undo
     </button>
     <FindBox />
+    <p v-if="out" class="out" role="status" :title="out">{{ out }}</p>
     <p class="arriving" role="status">
       <template v-if="mailbox.arrived">
         <b>{{ mailbox.arrived.count }}</b> {{ mailbox.arrivedSaying }}
@@ -68,6 +75,14 @@ const menu = ref<HTMLDetailsElement>()
 
 .arriving {
   color: var(--ink-soft);
+}
+
+.out {
+  overflow: hidden;
+  max-width: 28ch;
+  color: var(--ink-soft);
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 
 .arriving b {
