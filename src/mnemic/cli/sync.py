@@ -37,7 +37,7 @@ def sync(context: click.Context, *, name: str | None) -> None:
                 "fetched": report.fetched,
                 "arrived": len(report.arrived),
                 "sorted": report.sorted,
-                "changed_there": len(report.there),
+                "changed_there": len(report.there - report.arrived),
                 "changed_here": len(report.changed - report.arrived),
                 "gone": len(report.gone),
             }

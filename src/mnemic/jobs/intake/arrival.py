@@ -26,7 +26,7 @@ from mnemic.jobs.shared.sending import Sender, send_outside
 from mnemic.post import FileMessage
 from mnemic.store import Database
 from mnemic.store.journal.changes import SlotChange, record_changes
-from mnemic.store.journal.runs import count_in_run, join_run
+from mnemic.store.journal.runs import begin_run, count_in_run, join_run
 from mnemic.store.journal.trail import add_rows
 from mnemic.store.line.rules import StandingLine, StoredRule, standing_line
 from mnemic.store.mail.folders import LOCAL, ensure_folder, folder_paths, folder_with_role
@@ -108,14 +108,21 @@ class Intake:
     """Takes messages in during one transaction; ``rules`` are the line as it stands by default."""
 
     def __init__(
-        self, session: Session, now: datetime, rules: list[StoredRule] | None = None
+        self,
+        session: Session,
+        now: datetime,
+        rules: list[StoredRule] | None = None,
+        *,
+        runs: dict[date, int] | None = None,
     ) -> None:
+        """What rules do stands in one run a day; with ``runs`` in these, begun where missing."""
         self._session = session
         self._line = standing_line(session) if rules is None else StandingLine(tuple(rules))
         self._circumstances = MailboxCircumstances(session, now)
         self._homes = folder_paths(session)  # special folders keep their paths
         self._now = int(now.timestamp())
-        self._runs: dict[date, int] = {}
+        self._runs: dict[date, int] = {} if runs is None else runs
+        self._begins_runs = runs is not None
 
     def take_in(
         self,
@@ -255,7 +262,9 @@ class Intake:
     def _run_of_day(self, at: int) -> int:
         """The run that arrivals of the owner's day stand in."""
         day = datetime.fromtimestamp(at, UTC).astimezone(self._circumstances.zone).date()
-        if day not in self._runs:
+        if day not in self._runs and self._begins_runs:
+            self._runs[day] = begin_run(self._session, at=at, actor="rules", saying=SORTED)
+        elif day not in self._runs:
             first, last = (
                 int(datetime.combine(each, time(), self._circumstances.zone).timestamp())
                 for each in (day, day + timedelta(days=1))

@@ -285,6 +285,7 @@ class CarryingOut:
             flags = {"\\Seen": here.seen, "\\Flagged": here.flagged}
             borne = {flag for flag, on in flags.items() if on}
             borne |= {self._sides.spelled[each] for each in here.keywords}
+            borne |= message.keywords - self._sides.labels(message.keywords)  # those of others
             received = datetime.fromtimestamp(message.received_at, UTC)
             uid = self.mailbox.append(name, octets[message.message_id], borne, received)
         with self.database.writing() as session:

@@ -1,6 +1,6 @@
 """Following a server: what a look saw there becomes so here."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
 
@@ -34,7 +34,8 @@ class Followed:
 
     ``missing`` are messages by their digest, for spots whose octets have to be looked at;
     ``vanished`` those of them that lay somewhere till now. ``copied`` may lie in a folder, too, to
-    which they were told to go: by digest and that folder.
+    which they were told to go: by digest and that folder. ``alike`` are strange spots that agree in
+    Message-ID, size and date with one message that is here: the same octets.
     """
 
     changed: set[int] = field(default_factory=set)
@@ -42,6 +43,7 @@ class Followed:
     missing: dict[bytes, list[int]] = field(default_factory=dict)
     vanished: set[int] = field(default_factory=set)
     copied: dict[tuple[bytes, int], int] = field(default_factory=dict)
+    alike: dict[Spot, int] = field(default_factory=dict)
 
 
 def known_spots(session: Session, sides: Sides) -> dict[int, dict[int, Spot]]:
@@ -105,7 +107,22 @@ class _Following:
                 lost.setdefault(digest, []).append(each.message)
         strange = {spot: look.new[spot] for spot in new if spot not in found.found}
         vanished = {each.message_id for spot, each in by_spot.items() if spot in look.gone}
-        return Followed(self._changes.messages, strange, lost, vanished, copied)
+        return Followed(
+            self._changes.messages, strange, lost, vanished, copied, self._alike(new, strange)
+        )
+
+    def _alike(self, new: Mapping[Spot, KnownBy], strange: Iterable[Spot]) -> dict[Spot, int]:
+        here: dict[KnownBy, set[bytes]] = {}
+        first: dict[KnownBy, int] = {}
+        for message in self._sides.messages:
+            known_by = KnownBy(message.called, message.size, message.received_at)
+            here.setdefault(known_by, set()).add(message.digest)
+            first.setdefault(known_by, message.message_id)
+        return {
+            spot: first[new[spot]]
+            for spot in strange
+            if new[spot].message_id is not None and len(here.get(new[spot], ())) == 1
+        }
 
     def _put_new_labels(self) -> None:
         """A label that is new here is on what bears its keyword there."""

@@ -107,7 +107,7 @@ class _Pass:
         """Make it, over one connection."""
         connection = self._connection()
         with connected(access_to(connection.reach)) as client:
-            mailbox = ServerMailbox(client)
+            mailbox = ServerMailbox(client, largest=self.largest)
             try:
                 for _ in range(_ROUNDS):
                     self.report.troubles.clear()
@@ -199,6 +199,7 @@ class _Pass:
             look,
             followed.missing,
             followed.copied,
+            followed.alike,
             self.largest,
             self.report,
             self.now,

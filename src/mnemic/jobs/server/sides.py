@@ -23,7 +23,11 @@ _SEEN, _FLAGGED, _DELETED = "\\seen", "\\flagged", "\\deleted"
 
 @dataclass(frozen=True, slots=True)
 class ServerFlags:
-    """What the flags of a message on the server say; keywords are in small letters."""
+    """What the flags of a message on the server say.
+
+    ``keywords`` are in small letters; flags of the system that Mnemic has no use for are among
+    them: they come back with what undo brings back.
+    """
 
     seen: bool
     flagged: bool
@@ -34,7 +38,7 @@ class ServerFlags:
 def flags_of(flags: Iterable[str]) -> ServerFlags:
     """Flags as the server tells them."""
     told = {flag.lower() for flag in flags}
-    keywords = frozenset(flag for flag in told if not flag.startswith("\\"))
+    keywords = frozenset(told - {_SEEN, _FLAGGED, _DELETED, "\\recent"})
     return ServerFlags(_SEEN in told, _FLAGGED in told, _DELETED in told, keywords)
 
 

@@ -18,6 +18,7 @@ from mnemic.store import Database
 from mnemic.store.mail.folders import folder_with_role
 from mnemic.store.mail.labels import label_name
 from mnemic.store.mail.message_content import digest_of
+from mnemic.store.mail.messages import octets_of_messages
 from mnemic.store.server.connections import Connection
 from mnemic.store.server.label_keywords import label_keywords
 from mnemic.store.server.server_folders import change_server_folder, server_folders
@@ -34,7 +35,8 @@ class TakingIn:
     """Fetches what is new and takes it in, batch by batch: each is kept when it is here.
 
     ``missing`` are the messages, by digest, that lie nowhere: who is known again is not new, nor
-    are those that were ``copied`` to a folder when the connection broke.
+    are those that were ``copied`` to a folder when the connection broke. ``alike`` are spots with
+    further copies of messages that are here.
     ``largest`` is how many octets a message may have; of a larger one the header is kept.
     """
 
@@ -44,6 +46,7 @@ class TakingIn:
     look: Look
     missing: dict[bytes, list[int]]
     copied: dict[tuple[bytes, int], int]
+    alike: Mapping[Spot, int]
     largest: int
     report: PassReport
     now: datetime
@@ -76,8 +79,9 @@ class TakingIn:
         return "arrival" if row.validity == validity and spot.uid >= uidnext else None
 
     def _take_batch(self, batch: Sequence[tuple[Spot, Glimpse]]) -> None:
-        octets = self._fetched(batch)
+        octets = self._fetched([each for each in batch if each[0] not in self.alike])
         self.report.fetched += len(octets)
+        octets |= self._known_octets([spot for spot, _ in batch if spot in self.alike])
         with self.database.writing() as session:
             again, new = [], []
             for spot, glimpse in batch:
@@ -95,6 +99,12 @@ class TakingIn:
                 self.report.changed |= recognise(session, self.connection, again, now=self.now)
             self._keep(session, new, octets)
 
+    def _known_octets(self, spots: Sequence[Spot]) -> dict[Spot, bytes]:
+        """The octets of further copies of what is here already."""
+        with self.database.reading() as session:
+            known = dict(octets_of_messages(session, [self.alike[spot] for spot in spots]))
+        return {spot: known[self.alike[spot]] for spot in spots if self.alike[spot] in known}
+
     def _fetched(self, batch: Iterable[tuple[Spot, Glimpse]]) -> dict[Spot, bytes]:
         """The octets of a batch, folder by folder; of what is too large those of its header."""
         wanted: dict[tuple[int, bool], list[int]] = {}
@@ -111,7 +121,8 @@ class TakingIn:
     def _keep(
         self, session: Session, new: Sequence[tuple[Spot, Glimpse]], octets: Mapping[Spot, bytes]
     ) -> None:
-        sorting, plain = Intake(session, self.now), Intake(session, self.now, [])
+        sorting = Intake(session, self.now, runs=self.report.runs)
+        plain = Intake(session, self.now, [])
         keywords, _ = label_keywords(session, keep=True)
         names = {word.lower(): label_name(session, label) or "" for label, word in keywords.items()}
         for spot, glimpse in new:

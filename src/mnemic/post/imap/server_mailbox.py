@@ -16,6 +16,7 @@ from imapclient.response_parser import parse_fetch_response
 
 from mnemic.post.imap.connecting import words_of
 from mnemic.post.imap.failures import CommandRefusedError, NotFollowedError, ServerLostError
+from mnemic.post.imap.patience import Patience
 
 __all__ = ["FetchedMessage", "FolderState", "Glimpse", "ListedFolder", "ServerMailbox"]
 
@@ -26,6 +27,9 @@ _MOST = 2**32 - 1
 
 #: UIDs that are named in one command.
 _AT_ONCE = 1_000
+
+#: Octets that a literal may have more than the largest message.
+_BESIDE = 2**20
 
 #: Flags that Mnemic keeps; the others of the server's own are left as they are.
 _SYSTEM = {"\\seen", "\\flagged", "\\deleted"}
@@ -75,8 +79,10 @@ class FetchedMessage:
 class ServerMailbox:
     """A mailbox on a server, over one connection."""
 
-    def __init__(self, client: IMAPClient) -> None:
+    def __init__(self, client: IMAPClient, *, largest: int = 2**26) -> None:
+        """``largest`` is how many octets a literal may have that is believed."""
         self._client, self._imap = client, client._imap
+        self._patience = Patience(self._imap, largest + _BESIDE)
         self.alerts: list[str] = []
         self.counts_changes = client.has_capability("CONDSTORE")
         self.tells_vanished = False
@@ -92,6 +98,7 @@ class ServerMailbox:
     @contextmanager
     def _talking(self) -> Iterator[None]:
         """Errors of the connection, and of what is said on it, as Mnemic's own."""
+        self._patience.begin()
         try:
             yield
         except (imaplib.IMAP4.abort, OSError) as error:

@@ -1,0 +1,167 @@
+"""Connected accounts from the command line, to the letter of docs/server.md."""
+
+import json
+import os
+import stat
+import subprocess
+import sys
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from tests.stand_in.standing_in import PASSWORD, USER, StandIn, standing_in
+
+LETTER = b"From: a@x.example\r\nSubject: %s\r\nMessage-ID: <%d@x.example>\r\n\r\nbody\r\n"
+
+RULES = {
+    "format": "mnemic-rules",
+    "version": 1,
+    "rules": [
+        {
+            "name": "Permits",
+            "when": {"field": "subject", "test": "words", "values": ["permit"]},
+            "then": [{"do": "file", "folder": "Moorings/Permits"}, {"do": "label", "label": "Due"}],
+        }
+    ],
+}
+
+
+@dataclass
+class Shell:
+    folder: Path
+    stand_in: StandIn
+
+    def run(self, *command: str, status: int = 0, secret_key: str | None = None) -> str:
+        """What a command printed; on standard error where it failed."""
+        more = {"MNEMIC_SECRET_KEY": secret_key} if secret_key else {}
+        done = subprocess.run(
+            [sys.executable, "-m", "mnemic", *command],
+            capture_output=True,
+            text=True,
+            timeout=120,
+            check=False,
+            env={**os.environ, "MNEMIC_DATA": str(self.folder / "data"), **more},
+        )
+        assert done.returncode == status, done.stderr
+        assert PASSWORD not in done.stdout + done.stderr
+        return done.stdout if status == 0 else done.stderr or done.stdout
+
+    def objects(self, *command: str, status: int = 0) -> list[dict[str, Any]]:
+        return [json.loads(line) for line in self.run(*command, status=status).splitlines()]
+
+    def adding(self, name: str = "Office", port: int | None = None) -> list[str]:
+        where = f"127.0.0.1:{port or self.stand_in.ports['imap']}"
+        return [
+            *("account", "add", "--name", name, "--address", f"{name.lower()}@trust.example"),
+            *("--alias", "desk@trust.example", "--imap", where, "--security", "none"),
+            *("--user", USER, "--password-file", str(self.folder / "password.txt")),
+        ]
+
+
+@pytest.fixture
+def shell(tmp_path: Path) -> Iterator[Shell]:
+    (tmp_path / "password.txt").write_text(f"{PASSWORD}\n", "utf-8")
+    (tmp_path / "rules.json").write_text(json.dumps(RULES), "utf-8")
+    with standing_in(tmp_path / "stand-in") as stand_in:
+        yield Shell(tmp_path, stand_in)
+
+
+def test_connect_watch_let_act_and_undo(shell: Shell) -> None:
+    device = shell.stand_in.device()
+    device.append("INBOX", "", "", LETTER % (b"permit of before", 1))
+    assert "Found" in shell.run(*shell.adding())
+    shell.run("rules", "import", str(shell.folder / "rules.json"))
+    exported = json.loads(shell.run("rules", "export"))
+    assert [each["name"] for each in exported["rules"]] == ["Permits"]
+    device.append("INBOX", "", "", LETTER % (b"permit", 2))
+    (told,) = shell.objects("sync")
+    assert told == {
+        "account": "Office",
+        "state": "in step",
+        "fetched": 2,
+        "arrived": 1,
+        "sorted": 0,
+        "changed_there": 0,
+        "changed_here": 0,
+        "gone": 0,
+    }
+    assert "only watched" in shell.run("folder", "add", "--account", "Office", "New", status=1)
+    assert "Rules act" in shell.run("account", "act", "Office", "--yes")
+    device.append("INBOX", "", "", LETTER % (b"permit", 3))
+    (told,) = shell.objects("sync", "--account", "Office")
+    assert (told["arrived"], told["sorted"], told["changed_there"]) == (1, 1, 0)
+    (newest, *others) = shell.objects("list", "--account", "Office", "--json")
+    assert newest == {
+        "id": newest["id"],
+        "account": "Office",
+        "folder": "Moorings/Permits",
+        "message_id": "<3@x.example>",
+        "subject": "permit",
+        "seen": False,
+        "flagged": False,
+        "labels": ["Due"],
+        "colour": None,
+        "priority": None,
+    }
+    assert [each["folder"] for each in others] == ["Inbox", "Inbox"]
+    found = shell.objects("list", "--folder", "Moorings/Permits", "--find", "permit", "--json")
+    assert found == [newest]
+    run = shell.objects("history", "--json", "--limit", "1")[0]
+    assert (run["actor"], run["messages"], run["undone"]) == ("rules", 1, False)
+    shell.run("undo", str(run["run"]))
+    assert "already" in shell.run("undo", str(run["run"]), status=1)
+    assert "no run 999" in shell.run("undo", "999", status=1)
+    (told,) = shell.objects("sync")
+    assert told["changed_there"] == 1
+    device.select("INBOX")
+    assert len(device.uid("SEARCH", "ALL")[1][0].split()) == 3
+    (account,) = shell.objects("account", "list", "--json")
+    assert account == {
+        "name": "Office",
+        "address": "office@trust.example",
+        "aliases": ["desk@trust.example"],
+        "imap": f"127.0.0.1:{shell.stand_in.ports['imap']}",
+        "security": "none",
+        "user": USER,
+        "acting": True,
+        "state": "in step",
+        "messages": 3,
+        "alert": None,
+    }
+    shell.run("account", "remove", "Office")
+    assert shell.objects("list", "--json") == shell.objects("sync") == []
+    device.select("INBOX")
+    assert len(device.uid("SEARCH", "ALL")[1][0].split()) == 3
+    device.logout()
+
+
+def test_what_does_not_work_is_not_kept_unless_asked(shell: Shell) -> None:
+    said = shell.run(*shell.adding(port=1), status=1)
+    assert said.count("\n") == 1
+    assert "nothing answers" in said
+    assert shell.objects("account", "list", "--json") == []
+    shell.run(*shell.adding(port=1), "--untried")
+    told = json.loads(shell.run("sync", status=1))
+    assert "nothing answers" in told["state"]
+    assert "already" in shell.run(*shell.adding(), status=1)
+    assert "Usage" in shell.run(*shell.adding("Other"), "--password-command", "x", status=2)
+    assert "Usage" in shell.run("account", "add", "--name", "x", status=2)
+    assert "no connected account" in shell.run("sync", "--account", "Nobody", status=1)
+
+
+def test_passwords_are_kept_with_a_key_of_their_own(shell: Shell) -> None:
+    shell.run(*shell.adding())
+    key = shell.folder / "data" / "secret.key"
+    assert stat.S_IMODE(key.stat().st_mode) == 0o600
+    shell.objects("sync")
+    for file in (shell.folder / "data").rglob("*"):
+        assert not file.is_file() or PASSWORD.encode() not in file.read_bytes(), file
+    # Another key opens nothing, and loses nothing.
+    told = json.loads(shell.run("sync", status=1, secret_key="k" * 32))
+    assert "this key" in told["state"]
+    assert "32 or more" in shell.run("sync", status=1, secret_key="k" * 31)
+    (told,) = shell.objects("sync")
+    assert told["state"] == "in step"
