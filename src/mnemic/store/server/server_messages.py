@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 from sqlmodel import Session
 
+from mnemic.store.engine.driver import driver
 from mnemic.store.engine.sql import execute, fetch
 
 __all__ = [
@@ -98,20 +99,12 @@ def note_on_server(
     size: int,
 ) -> None:
     """Note where a message is on the server now, and what it has there."""
-    execute(
-        session,
+    values = (message_id, server_folder_id, uid, seen, flagged, deleted)
+    driver(session).execute(
         "INSERT OR REPLACE INTO server_message (message_id, server_folder_id, uid, seen, flagged,"
-        " deleted, keywords, size) VALUES (:message, :folder, :uid, :seen, :flagged, :deleted,"
-        " :keywords, :size)",
-        message=message_id,
-        folder=server_folder_id,
-        uid=uid,
-        seen=seen,
-        flagged=flagged,
-        deleted=deleted,
-        keywords=json.dumps(sorted(keywords)),
-        size=size,
-    )
+        " deleted, keywords, size) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        (*values, json.dumps(sorted(keywords)), size),
+    ).close()
 
 
 def nowhere_on_server(session: Session, message_ids: Sequence[int]) -> None:
@@ -126,13 +119,10 @@ def nowhere_on_server(session: Session, message_ids: Sequence[int]) -> None:
 
 def begin_on_server(session: Session, message_ids: Iterable[int], server_folder_id: int) -> None:
     """Note that messages are about to be told to go to a folder of the server."""
-    for message_id in message_ids:
-        execute(
-            session,
-            "INSERT OR REPLACE INTO server_begun VALUES (:message, :folder)",
-            message=message_id,
-            folder=server_folder_id,
-        )
+    driver(session).executemany(
+        "INSERT OR REPLACE INTO server_begun VALUES (?, ?)",
+        [(message_id, server_folder_id) for message_id in message_ids],
+    ).close()
 
 
 def begun_on_server(session: Session, mailbox_id: int) -> dict[int, int]:
