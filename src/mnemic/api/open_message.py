@@ -24,7 +24,7 @@ from mnemic.core.unsubscribe import unsubscribe_addresses
 from mnemic.jobs.people.message_history import steps_of
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.store import Database
-from mnemic.store.journal.trail import trail_of
+from mnemic.store.journal.trail import foreseen_of, trail_of
 from mnemic.store.mail.message_views import stored_messages
 from mnemic.store.mail.messages import message_row, octets_of
 
@@ -152,7 +152,11 @@ def _opened(session: Session, message_id: int, pages: SafePages) -> OpenMessageO
         remote_pictures=None if html is None else list(html.remote_pictures),
         attached=[AttachmentOut.model_validate(attachment) for attachment in message.attachments],
         facts=[FactOut.model_validate(fact) for fact in facts_of(stored, circumstances)],
-        trail=[TrailOut.of(each) for each in trail_of(session, [message_id]).get(message_id, [])],
+        trail=[
+            TrailOut.of(each)
+            for entries in (trail_of, foreseen_of)
+            for each in entries(session, [message_id]).get(message_id, [])
+        ],
         steps=[StepOut.model_validate(step) for step in steps_of(session, message_id)],
         headers=_headers(message),
         notes=list(message.notes),

@@ -16,12 +16,14 @@ from mnemic.core.actions import CopyAction, FileAction, LabelAction, MarkAction,
 from mnemic.jobs import rehearse
 from mnemic.jobs.catch_up.clearing_out import clear_out
 from mnemic.jobs.people.folders_and_labels import delete_folder, make_folder, move_folder
+from mnemic.jobs.people.reasons import deeds_of
 from mnemic.jobs.server.keeping_in_step import KeepingInStep
 from mnemic.jobs.server.passing import pass_over
 from mnemic.jobs.shared.watched import WatchedError
 from mnemic.store.engine.backup import back_up, check_database
 from mnemic.store.engine.sql import fetch
 from mnemic.store.journal.history import list_runs
+from mnemic.store.journal.trail import foreseen_of, trail_of
 from mnemic.store.journal.undo import undo_run
 from mnemic.store.line.rules import list_rules
 from mnemic.store.mail.folders import folder_at
@@ -312,6 +314,13 @@ def test_who_only_watches_changes_nothing_there(tmp_path: Path) -> None:
         assert (both.there_all(), both.folders_there()) == before
         assert both.where_here(called) == ["Inbox"]
         both.compare()
+        with both.database.reading() as session:
+            ((message_id,),) = fetch(
+                session, "SELECT id FROM message WHERE message_id = :called", called=called
+            )
+            (foreseen,) = foreseen_of(session, [message_id])[message_id]
+            assert deeds_of(foreseen) == ["filed in Permits", "marked as read"]
+            assert trail_of(session, [message_id]) == {}
         # Nothing is done here that can't be done there: by hand it is refused, a catch-up tells.
         with pytest.raises(WatchedError, match="only watched"):
             both.do(called, PlaceAction(do="archive"))

@@ -67,13 +67,17 @@ _UNSORTED = through_rules([], parse_message(b""), "hand")
 
 @dataclass(frozen=True, slots=True)
 class Landed:
-    """Where mail of a connected account lies on its server, as what, and which labels it bears."""
+    """Where mail of a connected account lies on its server, as what, and which labels it bears.
+
+    Of mail that is only ``watched`` it is noted what rules would have done.
+    """
 
     mailbox_id: int
     folder_id: int
     account: Account
     event: Event
     labels: tuple[str, ...] = ()
+    watched: bool = False
 
 
 def _set(session: Session, effects: RuleEffects, mailbox_id: int) -> dict[str, Any]:
@@ -157,6 +161,13 @@ class Intake:
         if outcome.taken_by:
             effects = effects_of(self._session, outcome.takers, self._line.ids, coming.event)
         moment = self._now if at is None else int(at.timestamp())
+        if landed is not None and landed.watched:
+            message_id, _ = self._keep(coming, None, received, moment)
+            if effects is not None:
+                rows = trail_rows(message_id, outcome, effects, coming.event, moment)
+                foreseen = ((*row[:3], "watched", *row[4:]) for row in rows)
+                add_rows(self._session, foreseen, foreseen=True)
+            return Arrival(message_id, ())
         message_id, values = self._keep(coming, effects, received, moment)
         if effects is None:
             return Arrival(message_id, ())

@@ -133,9 +133,9 @@ class TakingIn:
                 self.connection.account,
                 event or "arrival",
                 tuple(names[each] for each in sorted(flags.keywords) if each in names),
+                watched=not self.connection.acting,
             )
-            acts = event is not None and self.connection.acting
-            arrival = (sorting if acts else plain).take_in(
+            arrival = (plain if event is None else sorting).take_in(
                 parse_message(octets[spot]),
                 received=glimpse.received,
                 seen=flags.seen,

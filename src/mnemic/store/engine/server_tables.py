@@ -5,6 +5,7 @@ from sqlmodel import Field, SQLModel
 
 __all__ = [
     "ConnectionRow",
+    "ForeseenRow",
     "LabelKeywordRow",
     "ServerBegunRow",
     "ServerFolderRow",
@@ -106,6 +107,26 @@ class ServerLeftRow(SQLModel, table=True):
     server_folder_id: int = Field(primary_key=True)
     uid: int = Field(primary_key=True)
     marked: bool = False
+
+
+class ForeseenRow(SQLModel, table=True):
+    """What a rule would have done to a message that arrived while its account was watched.
+
+    The columns are those of the trail, where it is kept apart: nobody is to take it for done.
+    """
+
+    __tablename__ = "foreseen"
+
+    id: int | None = Field(default=None, primary_key=True)
+    message_id: int = Field(index=True, foreign_key="message.id", ondelete="CASCADE")
+    rule_id: int | None = Field(default=None, foreign_key="rule.id", ondelete="SET NULL")
+    rule_name: str
+    event: str
+    at: int
+    folder: str | None = None
+    labels: str = "[]"
+    evidence: str = "[]"
+    actions: str = "[]"
 
 
 class LabelKeywordRow(SQLModel, table=True):

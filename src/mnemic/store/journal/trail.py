@@ -5,13 +5,20 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
-from sqlmodel import Session, col, select
+from sqlmodel import Session
 
 from mnemic.store.engine.driver import driver
 from mnemic.store.engine.sql import fetch
-from mnemic.store.engine.tables import TrailRow
 
-__all__ = ["COLUMNS", "EvidencePiece", "TrailEntry", "add_rows", "labels_put_by_rules", "trail_of"]
+__all__ = [
+    "COLUMNS",
+    "EvidencePiece",
+    "TrailEntry",
+    "add_rows",
+    "foreseen_of",
+    "labels_put_by_rules",
+    "trail_of",
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,35 +60,43 @@ COLUMNS = (
 )
 
 
-def add_rows(session: Session, rows: Iterable[tuple[Any, ...]]) -> None:
-    """Write many entries down: each is the values of ``COLUMNS``, in that order."""
-    values = ", ".join("?" for _ in COLUMNS)
+def add_rows(session: Session, rows: Iterable[tuple[Any, ...]], *, foreseen: bool = False) -> None:
+    """Write many entries down: each is the values of ``COLUMNS``, in that order.
+
+    ``foreseen`` is what rules would have done to mail of an account that is only watched.
+    """
+    values, table = ", ".join("?" for _ in COLUMNS), "foreseen" if foreseen else "trail"
     driver(session).executemany(
-        f"INSERT INTO trail ({', '.join(COLUMNS)}) VALUES ({values})", rows
+        f"INSERT INTO {table} ({', '.join(COLUMNS)}) VALUES ({values})", rows
     ).close()
 
 
 def trail_of(session: Session, message_ids: Iterable[int]) -> dict[int, list[TrailEntry]]:
     """The entries of each message, oldest first."""
-    rows = session.exec(
-        select(TrailRow)
-        .where(col(TrailRow.message_id).in_(list(message_ids)))
-        .order_by(col(TrailRow.at), col(TrailRow.id))
+    return _entries(session, "trail", message_ids)
+
+
+def foreseen_of(session: Session, message_ids: Iterable[int]) -> dict[int, list[TrailEntry]]:
+    """What rules would have done to each message, had its account not been only watched."""
+    return _entries(session, "foreseen", message_ids)
+
+
+def _entries(
+    session: Session, table: str, message_ids: Iterable[int]
+) -> dict[int, list[TrailEntry]]:
+    rows = fetch(
+        session,
+        f"SELECT {', '.join(COLUMNS)} FROM {table}"
+        " WHERE message_id IN (SELECT value FROM json_each(:ids)) ORDER BY at, id",
+        ids=json.dumps(list(message_ids)),
     )
     entries: dict[int, list[TrailEntry]] = {}
-    for row in rows:
+    for message_id, rule_id, name, event, at, folder, labels, evidence, actions in rows:
+        pieces = tuple(EvidencePiece(*each) for each in json.loads(evidence))
         entry = TrailEntry(
-            message_id=row.message_id,
-            rule_id=row.rule_id,
-            rule_name=row.rule_name,
-            event=row.event,
-            at=row.at,
-            folder=row.folder,
-            labels=tuple(json.loads(row.labels)),
-            evidence=tuple(EvidencePiece(*each) for each in json.loads(row.evidence)),
-            actions=row.actions,
+            message_id, rule_id, name, event, at, folder, tuple(json.loads(labels)), pieces, actions
         )
-        entries.setdefault(row.message_id, []).append(entry)
+        entries.setdefault(message_id, []).append(entry)
     return entries
 
 

@@ -49,6 +49,9 @@ interface Step {
 const EVENTS: Record<string, string> = { hand: ', in a catch-up', daily: ', once a day' }
 
 function did(entry: TrailEntry): string {
+  if (entry.event === 'watched') {
+    return `Would have been ${entry.done.join(', ') || 'taken'}`
+  }
   const saying = entry.done.join(', ') || 'Taken'
   return saying.charAt(0).toUpperCase() + saying.slice(1)
 }

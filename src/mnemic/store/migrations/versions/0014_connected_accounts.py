@@ -91,6 +91,23 @@ def upgrade() -> None:
         sqlite_with_rowid=False,
     )
     op.create_table(
+        "foreseen",
+        _number("id"),
+        _number("message_id"),
+        _number("rule_id", nullable=True),
+        _text("rule_name"),
+        _text("event"),
+        _number("at"),
+        _text("folder", nullable=True),
+        _text("labels"),
+        _text("evidence"),
+        _text("actions"),
+        sa.PrimaryKeyConstraint("id"),
+        sa.ForeignKeyConstraint(["message_id"], ["message.id"], ondelete="CASCADE"),
+        sa.ForeignKeyConstraint(["rule_id"], ["rule.id"], ondelete="SET NULL"),
+    )
+    op.create_index("ix_foreseen_message_id", "foreseen", ["message_id"])
+    op.create_table(
         "label_keyword",
         _number("label_id"),
         _text("keyword"),
