@@ -409,6 +409,11 @@ def test_while_mnemic_runs_both_sides_are_kept_in_step(tmp_path: Path) -> None:
             until(lambda: both.where_there(called) == ["Permits"])
             both.do(called, PlaceAction(do="archive"))
             until(lambda: both.where_there(called) == ["Archive"])
+            # Within the minute between two looks: the server tells.
+            begun = time.monotonic()
+            later = both.send(subject="permit")
+            until(lambda: both.where_there(later) == ["Permits"])
+            assert time.monotonic() - begun < 45
         finally:
             stopping.set()
             thread.join(timeout=60)

@@ -5,11 +5,13 @@ import threading
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass
+from itertools import chain
 from pathlib import Path
 
 from mnemic.core import MnemicError
 from mnemic.jobs.server.one_at_a_time import one_at_a_time
-from mnemic.jobs.server.passing import IN_STEP, pass_over
+from mnemic.jobs.server.passing import IN_STEP, access_to, pass_over
+from mnemic.post.imap import idle
 from mnemic.store import Database
 from mnemic.store.server.connections import connection_of, connections
 from mnemic.store.server.secret_key import SecretKey
@@ -41,7 +43,7 @@ class KeepingInStep:
 
     def run(self) -> None:
         """Start a thread for each account that is connected, and wait for them in the end."""
-        threads: dict[int, threading.Thread] = {}
+        threads: dict[int, list[threading.Thread]] = {}
         with self.database.change_counter() as changes:
             looked = None
             while not self.stopping.wait(_NOTICES_EVERY if looked is not None else 0):
@@ -49,20 +51,28 @@ class KeepingInStep:
                     continue
                 looked = now
                 for account_id in self._accounts():
-                    thread = threads.get(account_id)
-                    if thread is None or not thread.is_alive():
-                        thread = threading.Thread(target=self._keep, args=(account_id,))
-                        threads[account_id] = thread
-                        thread.start()
-        for thread in threads.values():
+                    if not any(each.is_alive() for each in threads.get(account_id, [])):
+                        threads[account_id] = self._start(account_id)
+        for thread in chain.from_iterable(threads.values()):
             thread.join()
+
+    def _start(self, account_id: int) -> list[threading.Thread]:
+        """A thread that makes the passes, and one that listens whether one is to be made."""
+        happened = threading.Event()
+        threads = [
+            threading.Thread(target=work, args=(account_id, happened))
+            for work in (self._keep, self._listen)
+        ]
+        for thread in threads:
+            thread.start()
+        return threads
 
     def _accounts(self) -> list[int]:
         with suppress(MnemicError), self.database.reading() as session:
             return [each.account.id for each in connections(session)]
         return []
 
-    def _keep(self, account_id: int) -> None:
+    def _keep(self, account_id: int, happened: threading.Event) -> None:
         """Pass over an account again and again, until it is there no more."""
         pause = _FIRST_PAUSE
         with self.database.change_counter() as changes:
@@ -72,12 +82,13 @@ class KeepingInStep:
                     if connection is None:
                         return
                     if connection.refused:  # nobody's account is to be locked by trying
-                        self._wait(changes, _LOOKS_EVERY)
+                        self._wait(changes, happened)
                         continue
+                happened.clear()
                 state = self._pass(account_id)
                 if state == IN_STEP:
                     pause = _FIRST_PAUSE
-                    self._wait(changes, _LOOKS_EVERY)
+                    self._wait(changes, happened)
                 else:
                     self.stopping.wait(pause * random.uniform(0.75, 1.25))  # noqa: S311 -- no secret
                     pause = min(2 * pause, _LONGEST_PAUSE)
@@ -89,9 +100,22 @@ class KeepingInStep:
         except MnemicError as error:
             return str(error)
 
-    def _wait(self, changes: Callable[[], int], seconds: float) -> None:
-        """Wait so long, or until something was done here."""
+    def _listen(self, account_id: int, happened: threading.Event) -> None:
+        """Let the server tell of new mail as it comes, as long as it does."""
+        while not self.stopping.wait(_NOTICES_EVERY):
+            with suppress(MnemicError):
+                with self.database.reading() as session:
+                    connection = connection_of(session, account_id, self.key())
+                if connection is None:
+                    return
+                if connection.state != IN_STEP:
+                    continue  # passes are made until it is
+                idle(access_to(connection.reach), happened.set, self.stopping)
+            self.stopping.wait(_LOOKS_EVERY)
+
+    def _wait(self, changes: Callable[[], int], happened: threading.Event) -> None:
+        """Wait for a while, or until something was done here or has happened there."""
         looked = changes()
-        for _ in range(int(seconds / _NOTICES_EVERY)):
-            if self.stopping.wait(_NOTICES_EVERY) or changes() != looked:
+        for _ in range(int(_LOOKS_EVERY / _NOTICES_EVERY)):
+            if happened.wait(_NOTICES_EVERY) or self.stopping.is_set() or changes() != looked:
                 return

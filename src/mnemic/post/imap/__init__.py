@@ -9,6 +9,7 @@ from mnemic.post.imap.failures import (
     ServerLostError,
     UnreachableError,
 )
+from mnemic.post.imap.idling import idle
 from mnemic.post.imap.server_mailbox import (
     FetchedMessage,
     FolderState,
@@ -33,4 +34,5 @@ __all__ = [
     "ServerMailbox",
     "UnreachableError",
     "connected",
+    "idle",
 ]
