@@ -282,6 +282,18 @@ def test_whatever_is_done_on_both_sides_they_come_in_step(both: BothSides, seed:
         assert both.ever <= {called for _, called, *_ in both.there_all()}
 
 
+def test_a_keyword_is_a_label_as_soon_as_a_rule_names_it(tmp_path: Path) -> None:
+    with both_sides(tmp_path) as both:
+        called = both.send(flags="(Lock_works $Junk)")
+        both.sync()
+        assert [each[4] for each in both.here()] == [frozenset()]
+        both.rule("lock", {"do": "label", "label": "Lock works"})
+        both.sync()
+        assert [each[4] for each in both.here()] == [frozenset({"lock_works"})]
+        assert {"Lock_works", "$Junk"} <= dict(both.there("INBOX").values())[called]
+        both.compare()
+
+
 def test_what_was_there_first_is_no_arrival(tmp_path: Path) -> None:
     with both_sides(tmp_path) as both:
         both.rule("permit", {"do": "trash"})

@@ -16,6 +16,7 @@ from mnemic.jobs.server.mirrored_folders import (
     remove_here,
     tell_folders,
 )
+from mnemic.jobs.server.named_labels import make_named_labels
 from mnemic.jobs.server.pass_report import PassReport
 from mnemic.jobs.server.sides import Sides
 from mnemic.jobs.server.taking_in import TakingIn, keep_progress
@@ -126,6 +127,7 @@ class _Pass:
     def _round(self, connection: Connection, mailbox: ServerMailbox) -> bool:
         """Look and follow, then tell; whether there may be more to do."""
         folders = FolderList.of(mailbox)
+        make_named_labels(self.database)
         at = int(self.now.timestamp())
         states = self._states_of_new(connection, mailbox, folders)
         with self.database.writing() as session:

@@ -145,7 +145,7 @@ class TakingIn:
             )
             if event == "arrival":
                 self.report.arrived.add(arrival.message_id)
-            self.report.sorted += bool(arrival.rules)
+                self.report.sorted += bool(arrival.rules)
             note_on_server(
                 session,
                 arrival.message_id,

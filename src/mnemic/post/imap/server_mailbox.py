@@ -148,9 +148,12 @@ class ServerMailbox:
             lasting = [flag.decode("ascii", "replace") for flag in told.get(b"PERMANENTFLAGS", ())]
             highest = told.get(b"HIGHESTMODSEQ")
             highest = highest[0] if isinstance(highest, list | tuple) else highest
+            uidnext = told.get(b"UIDNEXT")
+            if uidnext is None:  # a server need not tell it (RFC 3501, section 6.3.1)
+                uidnext = max(self._client.search("ALL"), default=0) + 1
             return FolderState(
                 validity=_number(told[b"UIDVALIDITY"]),
-                uidnext=_number(told.get(b"UIDNEXT", 0)),
+                uidnext=_number(uidnext),
                 messages=_number(told.get(b"EXISTS", 0)),
                 modseq=int(highest) if highest is not None and self.counts_changes else None,
                 keeps_keywords="\\*" in lasting,
