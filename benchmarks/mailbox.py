@@ -32,6 +32,7 @@ from mnemic.store.mail.message_states import states_of_messages
 from mnemic.store.mail.trigram_index import index_pending
 from mnemic.store.search.content_masks import ContentMasks
 from mnemic.store.search.finding import find_messages
+from mnemic.store.server.secret_key import SecretKey
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 TAKEN_IN = 10_000
@@ -130,7 +131,15 @@ def fill(folder: Path, mail: list[bytes]) -> Database:
 def client_of(database: Database) -> FlaskClient:
     """A client of the API, as the browser uses it."""
     desk, worker = ImportDesk(database, Path()), Worker(database, database.path.parent / "queue")
-    app = create_app(database, EventBus(), desk, worker, port=80, smtp=("127.0.0.1", 0))
+    app = create_app(
+        database,
+        EventBus(),
+        desk,
+        worker,
+        port=80,
+        smtp=("127.0.0.1", 0),
+        key=lambda: SecretKey(b"k"),
+    )
     client: FlaskClient = app.test_client()
     return client
 

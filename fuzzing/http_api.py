@@ -16,6 +16,7 @@ from mnemic.jobs.intake.arrival import import_messages
 from mnemic.jobs.intake.import_desk import ImportDesk
 from mnemic.post import FileMessage
 from mnemic.store import Database
+from mnemic.store.server.secret_key import SecretKey
 
 __all__ = ["api_answers", "application"]
 
@@ -36,7 +37,15 @@ def application() -> Iterator[tuple[Any, Database]]:
         desk = ImportDesk(database, Path(name) / "incoming")
         worker = Worker(database, Path(name) / "queue")
         worker.start()
-        app = create_app(database, EventBus(), desk, worker, port=80, smtp=("127.0.0.1", 9))
+        app = create_app(
+            database,
+            EventBus(),
+            desk,
+            worker,
+            port=80,
+            smtp=("127.0.0.1", 9),
+            key=lambda: SecretKey(b"k"),
+        )
         yield app, database
         worker.stop()
         database.close()

@@ -82,6 +82,7 @@ class Server:
             self._worker,
             port=self.port,
             smtp=(settings.host, self._smtp.port),
+            key=lambda: _secret_key(settings),
         )
         self._http = _answering(app, listening, self._connections)
 
@@ -172,16 +173,16 @@ def _answering(app: Any, listening: socket, connections: dict[int, Any]) -> Any:
     return server
 
 
+def _secret_key(settings: Settings) -> SecretKey:
+    """The key of kept passwords. Raises WrongKeyError where it can't be used."""
+    given = settings.secret_key
+    return SecretKey.of(settings.secret_file, given.get_secret_value() if given else None)
+
+
 def _keeping(settings: Settings, database: Database, stopping: threading.Event) -> KeepingInStep:
     """What keeps connected accounts in step."""
-    given = settings.secret_key
-    secret = given.get_secret_value() if given else None
     return KeepingInStep(
-        database,
-        lambda: SecretKey.of(settings.secret_file, secret),
-        settings.locks,
-        settings.largest,
-        stopping,
+        database, lambda: _secret_key(settings), settings.locks, settings.largest, stopping
     )
 
 

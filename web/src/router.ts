@@ -23,7 +23,7 @@ export const router = createRouter({
     },
     { path: '/mail/find/:message(\\d+)?', name: 'find', component: MailView },
     {
-      path: '/setup/:part(accounts|labels|contacts|files|outside|keeping|looks)?',
+      path: '/setup/:part(accounts|servers|labels|contacts|files|outside|keeping|looks)?',
       name: 'setup',
       component: () => import('./views/SetupView.vue'),
     },

@@ -1,5 +1,7 @@
 """The HTTP API and the pages, as a Flask application."""
 
+from collections.abc import Callable
+
 from flask_openapi3.blueprint import APIBlueprint
 from flask_openapi3.models.info import Info
 from flask_openapi3.openapi import OpenAPI
@@ -7,6 +9,7 @@ from flask_openapi3.openapi import OpenAPI
 from mnemic import __version__
 from mnemic.api.catch_ups import catch_ups_blueprint
 from mnemic.api.changes import changes_blueprint
+from mnemic.api.connections import connections_blueprint
 from mnemic.api.contacts import contacts_blueprint
 from mnemic.api.events import EventBus, events_blueprint
 from mnemic.api.find import find_blueprint
@@ -34,12 +37,18 @@ from mnemic.api.why import why_blueprint
 from mnemic.jobs.catch_up.worker import Worker
 from mnemic.jobs.intake.import_desk import ImportDesk
 from mnemic.store import Database
+from mnemic.store.server.secret_key import SecretKey
 
 __all__ = ["EventBus", "create_app"]
 
 
 def _blueprints(
-    database: Database, bus: EventBus, desk: ImportDesk, worker: Worker, smtp: tuple[str, int]
+    database: Database,
+    bus: EventBus,
+    desk: ImportDesk,
+    worker: Worker,
+    smtp: tuple[str, int],
+    key: Callable[[], SecretKey],
 ) -> tuple[APIBlueprint, ...]:
     return (
         mailbox_blueprint(database),
@@ -51,6 +60,7 @@ def _blueprints(
         changes_blueprint(database),
         find_blueprint(database),
         owner_blueprint(database),
+        connections_blueprint(database, key),
         contacts_blueprint(database),
         transfers_blueprint(database, desk),
         outside_blueprint(database, smtp),
@@ -75,8 +85,12 @@ def create_app(
     *,
     port: int,
     smtp: tuple[str, int],
+    key: Callable[[], SecretKey],
 ) -> OpenAPI:
-    """The application on ``port`` of this computer; ``smtp`` is where mail comes in."""
+    """The application on ``port`` of this computer; ``smtp`` is where mail comes in.
+
+    ``key`` gives the key that passwords of servers are kept with.
+    """
     app = OpenAPI(
         "mnemic",
         info=Info(title="Mnemic", version=__version__),
@@ -90,7 +104,7 @@ def create_app(
     app.config["MAX_CONTENT_LENGTH"] = BODY_LIMIT
     register_problems(app)
     register_guard(app)
-    for blueprint in _blueprints(database, bus, desk, worker, smtp):
+    for blueprint in _blueprints(database, bus, desk, worker, smtp, key):
         app.register_api(blueprint)
     app.register_blueprint(pages_blueprint())
     return app

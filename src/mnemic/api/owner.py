@@ -21,6 +21,7 @@ from mnemic.store.owner.accounts import (
     list_accounts,
 )
 from mnemic.store.owner.preferences import Preferences, change_preferences, read_preferences
+from mnemic.store.server.connections import connection_of
 
 __all__ = ["AddressText", "owner_blueprint"]
 
@@ -100,6 +101,9 @@ def owner_blueprint(database: Database) -> APIBlueprint:
     @blueprint.delete("/api/accounts/<int:id>", summary="Forget it", responses={204: None})
     def delete(path: AccountPath) -> Response:
         with database.writing() as session:
+            if connection_of(session, path.id) is not None:
+                connected = "it is connected to a server; take the connection away instead"
+                return problem_response(422, "Not possible", f"{connected}.")
             there = delete_account(session, path.id)
         return Response(status=204) if there else not_found("account")
 

@@ -364,9 +364,11 @@ def openapi() -> None:
     from mnemic.jobs.catch_up.worker import Worker
     from mnemic.jobs.intake.import_desk import ImportDesk
     from mnemic.store import Database
+    from mnemic.store.server.secret_key import SecretKey
 
     with TemporaryDirectory() as folder:
         database = Database(Path(folder) / "mailbox.sqlite3")
         desk, worker = ImportDesk(database, Path()), Worker(database, Path(folder) / "queue")
-        app = create_app(database, EventBus(), desk, worker, port=0, smtp=("127.0.0.1", 0))
+        key, smtp = SecretKey(b"of nothing"), ("127.0.0.1", 0)
+        app = create_app(database, EventBus(), desk, worker, port=0, smtp=smtp, key=lambda: key)
         click.echo(json.dumps(app.api_doc, indent=2))

@@ -10,6 +10,7 @@ export type Condition = Extract<Test, { field: string }>
 export type Action = Rule['then'][number]
 export type StoredRule = Schemas['RuleOut']
 export type Line = Schemas['LineOut']
+export type Connection = Schemas['ConnectionOut']
 export type Connected = Schemas['ConnectedOut']
 export type Folder = Schemas['FolderOut']
 export type Emptying = Schemas['EmptyingOut']

@@ -9,11 +9,13 @@ import KeepingPart from '@/components/setup/KeepingPart.vue'
 import LabelsPart from '@/components/setup/LabelsPart.vue'
 import LooksPart from '@/components/setup/LooksPart.vue'
 import OutsidePart from '@/components/setup/OutsidePart.vue'
+import ServerPart from '@/components/setup/ServerPart.vue'
 
 const route = useRoute()
 
 const PARTS = [
   { key: 'accounts', label: 'Accounts and aliases', component: AccountsPart },
+  { key: 'servers', label: 'Mail on a server', component: ServerPart },
   { key: 'labels', label: 'Labels', component: LabelsPart },
   { key: 'contacts', label: 'Contacts', component: ContactsPart },
   { key: 'files', label: 'Import and export', component: FilesPart },

@@ -1,0 +1,193 @@
+"""Accounts whose mail lies on a server: connected, tried, let act, and forgotten."""
+
+from collections.abc import Callable
+from typing import Annotated, Literal
+
+from flask import Response
+from flask_openapi3.blueprint import APIBlueprint
+from pydantic import Field
+
+from mnemic.api.answer import Answer
+from mnemic.api.described import Described
+from mnemic.api.given import Line, Number
+from mnemic.api.json_body import json_body
+from mnemic.api.owner import AccountPath, AddressText
+from mnemic.api.problem import ProblemDetails, not_found, problem_response
+from mnemic.core import MnemicError, Problem
+from mnemic.jobs.server.connecting import connect, try_out
+from mnemic.jobs.server.passing import IN_STEP
+from mnemic.post.imap import ServerError
+from mnemic.store import Database
+from mnemic.store.mail.mailboxes import count_in_mailbox
+from mnemic.store.owner.accounts import Account
+from mnemic.store.server.connections import (
+    Reach,
+    connection_of,
+    connections,
+    forget_connection,
+    keep_secret,
+    set_acting,
+    set_state,
+)
+from mnemic.store.server.secret_key import SecretKey
+
+__all__ = ["connections_blueprint"]
+
+#: A password as it is typed: never told again.
+PasswordText = Annotated[Line, Field(min_length=1, max_length=1_000)]
+
+
+class ConnectionIn(Described):
+    """How an account's mail is reached. ``untried``: keep it though it does not work now."""
+
+    name: Line = Field(min_length=1, max_length=100)
+    address: AddressText
+    aliases: Annotated[list[AddressText], Field(max_length=500)] = Field([])
+    host: Line = Field(min_length=1, max_length=255)
+    port: Number = Field(ge=1, le=65_535)
+    security: Literal["tls", "starttls", "none"]
+    user: Line = Field(min_length=1, max_length=320)
+    password: PasswordText
+    untried: bool = False
+
+
+class PasswordIn(Described):
+    """Another password."""
+
+    password: PasswordText
+
+
+class ActingIn(Described):
+    """Whether rules act on the server, or it is only watched."""
+
+    acting: bool
+
+
+class ConnectionOut(Answer):
+    """A connected account; ``state`` says in one line how it is."""
+
+    id: int
+    name: str
+    address: str
+    server: str
+    security: str
+    user: str
+    acting: bool
+    state: str
+    in_step: bool
+    messages: int
+    alert: str | None
+
+
+class ConnectionsOut(Answer):
+    """Every connected account."""
+
+    connections: list[ConnectionOut]
+
+
+class TriedOut(Answer):
+    """What was found, in sentences."""
+
+    sentences: list[str]
+
+
+#: The fields of the form that a failure may be about.
+_FIELDS = {"imap": "host", "password": "password", "security": "security"}
+
+
+def _failed(error: ServerError) -> Response:
+    saying = f"{error}"[:1].upper() + f"{error}"[1:]
+    problem = Problem(_FIELDS.get(error.field, error.field), saying)
+    return problem_response(422, "It does not work", f"{saying}.", [problem])
+
+
+def connections_blueprint(database: Database, key: Callable[[], SecretKey]) -> APIBlueprint:
+    """Connected accounts."""
+    blueprint = APIBlueprint(
+        "connections", __name__, abp_responses={404: ProblemDetails, 422: ProblemDetails}
+    )
+
+    @blueprint.get("/api/connections", summary="Connected", responses={200: ConnectionsOut})
+    def listed() -> Response:
+        with database.reading() as session:
+            told = [
+                ConnectionOut(
+                    id=each.account.id,
+                    name=each.account.name,
+                    address=each.account.address,
+                    server=f"{each.reach.host}:{each.reach.port}",
+                    security=each.reach.security,
+                    user=each.reach.user,
+                    acting=each.acting,
+                    state=each.state,
+                    in_step=each.state == IN_STEP,
+                    messages=count_in_mailbox(session, each.mailbox_id),
+                    alert=each.alert,
+                )
+                for each in connections(session)
+            ]
+        return json_body(ConnectionsOut(connections=told))
+
+    @blueprint.post("/api/connections", summary="Connect", responses={201: TriedOut})
+    def add(body: ConnectionIn) -> Response:
+        reach = Reach(body.host, body.port, body.security, body.user, "password", body.password)
+        tried = None
+        try:
+            tried = try_out(reach)
+        except ServerError as error:
+            if not body.untried:
+                return _failed(error)
+        account = Account(0, body.name, body.address, tuple(body.aliases))
+        try:
+            with database.writing() as session:
+                connect(session, account, reach, key(), acting=False, tried=tried)
+        except MnemicError as error:
+            return problem_response(422, "Not possible", f"{error}.")
+        return json_body(TriedOut(sentences=list(tried.sentences) if tried else []), 201)
+
+    _add_changes(blueprint, database, key)
+    return blueprint
+
+
+def _add_changes(blueprint: APIBlueprint, database: Database, key: Callable[[], SecretKey]) -> None:
+    @blueprint.post("/api/connections/<int:id>/try", summary="Try it", responses={200: TriedOut})
+    def again(path: AccountPath) -> Response:
+        with database.reading() as session:
+            connection = connection_of(session, path.id, key())
+        if connection is None:
+            return not_found("connected account")
+        try:
+            tried = try_out(connection.reach)
+        except ServerError as error:
+            return _failed(error)
+        with database.writing() as session:
+            set_state(session, path.id, "not looked at since it works again")
+        return json_body(TriedOut(sentences=list(tried.sentences)))
+
+    @blueprint.put(
+        "/api/connections/<int:id>/acting", summary="Let rules act", responses={204: None}
+    )
+    def acting(path: AccountPath, body: ActingIn) -> Response:
+        with database.writing() as session:
+            if connection_of(session, path.id) is None:
+                return not_found("connected account")
+            set_acting(session, path.id, body.acting)
+        return Response(status=204)
+
+    @blueprint.put(
+        "/api/connections/<int:id>/password", summary="Another password", responses={204: None}
+    )
+    def password(path: AccountPath, body: PasswordIn) -> Response:
+        with database.writing() as session:
+            if connection_of(session, path.id) is None:
+                return not_found("connected account")
+            keep_secret(session, path.id, "password", body.password, key())
+        return Response(status=204)
+
+    @blueprint.delete("/api/connections/<int:id>", summary="Forget it", responses={204: None})
+    def forget(path: AccountPath) -> Response:
+        with database.writing() as session:
+            if connection_of(session, path.id) is None:
+                return not_found("connected account")
+            forget_connection(session, path.id)
+        return Response(status=204)

@@ -1,0 +1,232 @@
+<script setup lang="ts">
+/** Accounts whose mail lies on a server: connected, watched, let act, and forgotten. */
+import { computed, ref } from 'vue'
+
+import { api, content, type Connection } from '@/api/client'
+import FieldComplaint from '@/components/shell/FieldComplaint.vue'
+import { useFormComplaints } from '@/composables/useFormComplaints'
+import { useMailboxAnswer } from '@/composables/useMailboxAnswer'
+import { countSaying } from '@/rules/sayings'
+import { useActs } from '@/stores/acts'
+import { ask } from '@/stores/asking'
+
+const acts = useActs()
+const complaints = useFormComplaints({
+  name: 'name',
+  address: 'address',
+  host: 'server',
+  port: 'port',
+  security: 'security',
+  user: 'user name',
+  password: 'password',
+})
+const listed = useMailboxAnswer((signal) => content(api.GET('/api/connections', { signal })))
+const connected = computed(() => listed.value?.connections ?? [])
+
+const SECURITY = [
+  { value: 'tls', label: 'TLS', port: 993 },
+  { value: 'starttls', label: 'STARTTLS', port: 143 },
+  { value: 'none', label: 'none, on this computer alone', port: 143 },
+] as const
+type Security = (typeof SECURITY)[number]['value']
+
+const EMPTY = { name: '', address: '', host: '', port: '993', user: '', password: '' }
+const form = ref<typeof EMPTY & { security: Security }>()
+/** What was found when an account was tried. */
+const found = ref<readonly string[]>([])
+const busy = ref(false)
+
+function begin(): void {
+  found.value = []
+  form.value = { ...EMPTY, security: 'tls' }
+}
+
+function choose(security: Security): void {
+  if (!form.value) return
+  form.value.security = security
+  form.value.port = String(SECURITY.find((each) => each.value === security)?.port ?? 993)
+}
+
+async function connect(): Promise<void> {
+  const now = form.value
+  if (!now) return
+  busy.value = true
+  const done = await complaints.attempt(async () => {
+    const body = { ...now, port: Number(now.port), aliases: [], untried: false }
+    const tried = await content(api.POST('/api/connections', { body }))
+    found.value = tried.sentences
+    return { saying: `“${now.name}” is connected, and only watched for now` }
+  })
+  busy.value = false
+  if (done) form.value = undefined
+}
+
+async function tryIt(account: Connection): Promise<void> {
+  found.value = []
+  await acts.attempt(async () => {
+    const params = { path: { id: account.id } }
+    const tried = await content(api.POST('/api/connections/{id}/try', { params }))
+    found.value = tried.sentences
+    return { saying: `“${account.name}” can be reached` }
+  })
+}
+
+async function letAct(account: Connection, acting: boolean): Promise<void> {
+  const question =
+    'Rules act on what arrives from now on, and what you do here is done on the server, too. ' +
+    'What is there already is left to a catch-up, which tells beforehand what it does.'
+  if (acting && !(await ask(question, `Let rules act in “${account.name}”?`, 'Let rules act'))) {
+    return
+  }
+  await acts.attempt(async () => {
+    const params = { path: { id: account.id } }
+    await content(api.PUT('/api/connections/{id}/acting', { params, body: { acting } }))
+    return {
+      saying: acting ? `Rules act in “${account.name}”` : `“${account.name}” is only watched`,
+    }
+  })
+}
+
+async function forget(account: Connection): Promise<void> {
+  const question = `Its mirror (${countSaying(account.messages, 'message')}) and its password are taken away here; on the server nothing changes.`
+  if (!(await ask(question, `Take “${account.name}” away?`, 'Take it away'))) return
+  await acts.attempt(async () => {
+    await content(api.DELETE('/api/connections/{id}', { params: { path: { id: account.id } } }))
+    return { saying: `“${account.name}” is taken away; its server has its mail` }
+  })
+}
+</script>
+
+<template>
+  <div>
+    <p class="lead">
+      Mail that lies on a server can be connected. At first it is only watched: nothing changes
+      there. Once you let rules act, what they and you do is done on the server, and every device
+      shows sorted mail.
+    </p>
+    <ul v-if="connected.length">
+      <li v-for="each in connected" :key="each.id">
+        <p>
+          <b>{{ each.name }}</b> {{ each.address }}, {{ each.server }},
+          {{ countSaying(each.messages, 'message') }}
+        </p>
+        <p :class="{ out: !each.in_step }">
+          {{ each.acting ? 'Rules act' : 'Only watched' }}; {{ each.state }}.
+          <template v-if="each.alert"> The server says: {{ each.alert }}</template>
+        </p>
+        <p class="acts thumb-row">
+          <button class="text-button" type="button" @click="letAct(each, !each.acting)">
+            {{ each.acting ? 'Only watch' : 'Let rules act' }}
+          </button>
+          <button
+            class="text-button"
+            type="button"
+            :aria-label="`Try ${each.name}`"
+            @click="tryIt(each)"
+          >
+            Try it
+          </button>
+          <button
+            class="text-button destructive"
+            type="button"
+            :aria-label="`Take ${each.name} away`"
+            @click="forget(each)"
+          >
+            Take away
+          </button>
+        </p>
+      </li>
+    </ul>
+    <p v-for="each in found" :key="each" role="status">{{ each }}</p>
+    <p v-if="!form">
+      <button class="text-button" type="button" @click="begin">+ connect an account</button>
+    </p>
+    <form v-else aria-label="Mail on a server" @submit.prevent="connect">
+      <label for="server-name">Called</label>
+      <div data-field>
+        <el-input id="server-name" v-model="form.name" placeholder="Office" />
+        <FieldComplaint :saying="complaints.at('name')" />
+      </div>
+      <label for="server-address">Address</label>
+      <div data-field>
+        <el-input id="server-address" v-model="form.address" placeholder="name@domain" />
+        <FieldComplaint :saying="complaints.at('address')" />
+      </div>
+      <label for="server-host">Server</label>
+      <div data-field>
+        <el-input id="server-host" v-model="form.host" placeholder="mail.domain" />
+        <FieldComplaint :saying="complaints.at('host')" />
+      </div>
+      <label for="server-security">Security</label>
+      <div data-field>
+        <select
+          id="server-security"
+          :value="form.security"
+          @change="(event) => choose((event.target as HTMLSelectElement).value as Security)"
+        >
+          <option v-for="each in SECURITY" :key="each.value" :value="each.value">
+            {{ each.label }}
+          </option>
+        </select>
+        <FieldComplaint :saying="complaints.at('security')" />
+      </div>
+      <label for="server-port">Port</label>
+      <div data-field>
+        <el-input id="server-port" v-model="form.port" inputmode="numeric" />
+        <FieldComplaint :saying="complaints.at('port')" />
+      </div>
+      <label for="server-user">User name</label>
+      <div data-field>
+        <el-input id="server-user" v-model="form.user" autocomplete="off" />
+        <FieldComplaint :saying="complaints.at('user')" />
+      </div>
+      <label for="server-password">Password</label>
+      <div data-field>
+        <el-input
+          id="server-password"
+          v-model="form.password"
+          type="password"
+          autocomplete="new-password"
+        />
+        <FieldComplaint :saying="complaints.at('password')" />
+      </div>
+      <div class="wide" data-field>
+        <FieldComplaint :saying="complaints.elsewhere()" />
+        <el-button type="primary" native-type="submit" :loading="busy">Try and connect</el-button>
+        <el-button @click="form = undefined">Leave it</el-button>
+      </div>
+    </form>
+  </div>
+</template>
+
+<style scoped>
+ul {
+  padding: 0;
+  list-style: none;
+}
+
+li {
+  padding: 10px 0;
+  border-bottom: 1px solid var(--line);
+}
+
+.out {
+  color: var(--brick);
+}
+
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 16px;
+  margin-top: 4px;
+}
+
+select {
+  height: 32px;
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
+}
+</style>
