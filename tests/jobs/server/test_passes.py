@@ -4,34 +4,19 @@ What is expected is what the page on servers says, sentence by sentence.
 """
 
 import random
-import threading
-import time
-from collections.abc import Callable, Iterator
-from datetime import UTC, datetime, timedelta
-from pathlib import Path
+from collections.abc import Iterator
+from datetime import UTC, datetime
 
 import pytest
 
 from mnemic.core.actions import CopyAction, FileAction, LabelAction, MarkAction, PlaceAction
-from mnemic.jobs import rehearse
-from mnemic.jobs.catch_up.clearing_out import clear_out
 from mnemic.jobs.people.folders_and_labels import delete_folder, make_folder, move_folder
-from mnemic.jobs.people.reasons import deeds_of
-from mnemic.jobs.server.keeping_in_step import KeepingInStep
-from mnemic.jobs.server.passing import pass_over
-from mnemic.jobs.shared.watched import WatchedError
-from mnemic.store.engine.backup import back_up, check_database
-from mnemic.store.engine.sql import fetch
+from mnemic.store.engine.backup import check_database
 from mnemic.store.journal.history import list_runs
-from mnemic.store.journal.trail import foreseen_of, trail_of
 from mnemic.store.journal.undo import undo_run
-from mnemic.store.line.rules import list_rules
 from mnemic.store.mail.folders import folder_at
 from mnemic.store.mail.mailboxes import mailbox_of_account
-from mnemic.store.server.connections import set_acting
-from tests.jobs.catching_up import catch_up
-from tests.jobs.server.both_sides import KEY, BothSides, both_sides
-from tests.stand_in.standing_in import PASSWORD
+from tests.jobs.server.both_sides import BothSides, both_sides
 
 NOW = datetime.now(UTC)
 
@@ -280,164 +265,3 @@ def test_whatever_is_done_on_both_sides_they_come_in_step(both: BothSides, seed:
         both.compare()
         # None is lost: whatever nobody deleted is there.
         assert both.ever <= {called for _, called, *_ in both.there_all()}
-
-
-def test_a_keyword_is_a_label_as_soon_as_a_rule_names_it(tmp_path: Path) -> None:
-    with both_sides(tmp_path) as both:
-        called = both.send(flags="(Lock_works $Junk)")
-        both.sync()
-        assert [each[4] for each in both.here()] == [frozenset()]
-        both.rule("lock", {"do": "label", "label": "Lock works"})
-        both.sync()
-        assert [each[4] for each in both.here()] == [frozenset({"lock_works"})]
-        assert {"Lock_works", "$Junk"} <= dict(both.there("INBOX").values())[called]
-        both.compare()
-
-
-def test_what_was_there_first_is_no_arrival(tmp_path: Path) -> None:
-    with both_sides(tmp_path) as both:
-        both.rule("permit", {"do": "trash"})
-        both.device.create("Old")
-        first = [both.send("Old", "permit"), both.send("Sent", "permit")]
-        with both.database.writing() as session:
-            session.connection().exec_driver_sql("UPDATE connection SET inbox_uidnext = 3")
-        first += [both.send(subject="permit"), both.send(subject="permit")]
-        later = both.send(subject="permit")
-        report = both.sync()
-        assert (report.fetched, len(report.arrived), report.sorted) == (5, 1, 1)
-        assert [both.where_here(each) for each in first] == [
-            ["Old"],
-            ["Sent"],
-            ["Inbox"],
-            ["Inbox"],
-        ]
-        assert both.where_here(later) == ["Trash"]
-        both.compare()
-
-
-def test_who_only_watches_changes_nothing_there(tmp_path: Path) -> None:
-    with both_sides(tmp_path, acting=False) as both:
-        both.rule("permit", {"do": "file", "folder": "Permits"}, {"do": "read"})
-        both.sync()
-        called = both.send(subject="permit")
-        before = both.there_all(), both.folders_there()
-        report = both.sync()
-        assert (len(report.arrived), report.sorted) == (1, 0)
-        assert (both.there_all(), both.folders_there()) == before
-        assert both.where_here(called) == ["Inbox"]
-        both.compare()
-        with both.database.reading() as session:
-            ((message_id,),) = fetch(
-                session, "SELECT id FROM message WHERE message_id = :called", called=called
-            )
-            (foreseen,) = foreseen_of(session, [message_id])[message_id]
-            assert deeds_of(foreseen) == ["filed in Permits", "marked as read"]
-            assert trail_of(session, [message_id]) == {}
-        # Nothing is done here that can't be done there: by hand it is refused, a catch-up tells.
-        with pytest.raises(WatchedError, match="only watched"):
-            both.do(called, PlaceAction(do="archive"))
-        with both.database.writing() as session:
-            own = mailbox_of_account(session, both.account_id) or 0
-            with pytest.raises(WatchedError, match="only watched"):
-                make_folder(session, "New", at=0, mailbox_id=own)
-            (stored,) = list_rules(session)
-            assert rehearse(session, stored.rule, now=NOW).catch_up == 1
-            assert catch_up(session, stored, at=int(NOW.timestamp())).changed == 0
-        both.compare()
-        with both.database.writing() as session:
-            set_acting(session, both.account_id, True)
-            assert catch_up(session, stored, at=int(NOW.timestamp())).changed == 1
-        both.sync()
-        assert both.where_there(called) == ["Permits"]
-
-
-def test_what_is_erased_is_destroyed_there_before_it_is_here(tmp_path: Path) -> None:
-    with both_sides(tmp_path) as both:
-        called = both.send()
-        both.sync()
-        both.do(called, PlaceAction(do="erase"))
-        both.sync()
-        later = datetime.now(UTC) + timedelta(days=31)
-        with both.database.writing() as session:
-            assert clear_out(session, now=int(later.timestamp())) == 0
-        pass_over(both.database, both.account_id, KEY, largest=2**26, now=later)
-        assert both.where_there(called) == []
-        with both.database.writing() as session:
-            assert clear_out(session, now=int(later.timestamp())) == 1
-        both.sync()
-        both.compare()
-
-
-def test_a_new_uidvalidity_fetches_nothing_and_loses_nothing(tmp_path: Path) -> None:
-    with both_sides(tmp_path) as both:
-        called = [both.send("Archive") for _ in range(3)]
-        both.sync()
-        both.do(called[0], FileAction(do="file", folder="Archive"))
-        with both.database.writing() as session:
-            ids = fetch(session, "SELECT message_id, id FROM message ORDER BY id")
-            session.connection().exec_driver_sql(
-                "UPDATE message SET colour = 'marigold' WHERE message_id = ?", (called[1],)
-            )
-        # The folder is made anew, with the same mail: other UIDs under another UIDVALIDITY.
-        octets = both.device.select("Archive") and both.device.uid(
-            "FETCH", "1:*", "(INTERNALDATE BODY.PEEK[])"
-        )
-        letters = [line for line in octets[1] if isinstance(line, tuple)]
-        both.device.close()
-        both.device.rename("Archive", "Gone")
-        both.device.create("Archive")
-        for line in reversed(letters):
-            date = line[0].decode().split('INTERNALDATE "')[1].split('"')[0]
-            both.device.append("Archive", "", f'"{date}"', line[1])
-        both.device.delete("Gone")
-        report = both.sync()
-        assert (report.fetched, report.gone) == (0, set())
-        with both.database.reading() as session:
-            assert fetch(session, "SELECT message_id, id FROM message ORDER BY id") == ids
-            colours = fetch(
-                session, "SELECT colour FROM message WHERE message_id = :c", c=called[1]
-            )
-        assert colours == [("marigold",)]
-        both.compare()
-
-
-def until(holds: Callable[[], bool]) -> None:
-    """Wait until something holds, for a minute at most."""
-    end = time.monotonic() + 60
-    while not holds():
-        assert time.monotonic() < end
-        time.sleep(0.2)
-
-
-def test_while_mnemic_runs_both_sides_are_kept_in_step(tmp_path: Path) -> None:
-    with both_sides(tmp_path) as both:
-        both.rule("permit", {"do": "file", "folder": "Permits"})
-        called = both.send(subject="permit")
-        stopping = threading.Event()
-        keeping = KeepingInStep(both.database, lambda: KEY, tmp_path / "locks", 2**26, stopping)
-        thread = threading.Thread(target=keeping.run)
-        thread.start()
-        try:
-            until(lambda: both.where_there(called) == ["Permits"])
-            both.do(called, PlaceAction(do="archive"))
-            until(lambda: both.where_there(called) == ["Archive"])
-            # Within the minute between two looks: the server tells.
-            begun = time.monotonic()
-            later = both.send(subject="permit")
-            until(lambda: both.where_there(later) == ["Permits"])
-            assert time.monotonic() - begun < 45
-        finally:
-            stopping.set()
-            thread.join(timeout=60)
-        assert not thread.is_alive()
-        both.compare()
-
-
-def test_the_password_is_in_no_table(tmp_path: Path) -> None:
-    with both_sides(tmp_path) as both:
-        both.sync()
-        back_up(tmp_path / "mail" / "mnemic.sqlite3", tmp_path / "copy.sqlite3")
-    for file in tmp_path.glob("**/*.sqlite3*"):
-        if "stand-in" not in str(file):
-            assert PASSWORD.encode() not in file.read_bytes(), file
-    assert KEY.opened(KEY.sealed("x", "connection 1"), "connection 1") == "x"

@@ -71,7 +71,6 @@ class CarryingOut:
         with self.database.reading() as session:
             sides = Sides(session, self.connection)
         self._sides = sides
-        self._by_id = {each.message_id: each for each in sides.messages}
         self._by_spot = {(spot.folder, spot.uid): m for spot, m in sides.by_spot.items()}
         self._make_needed_folders()
         differences = list(filter(None, map(self._difference, sides.messages)))
@@ -93,8 +92,15 @@ class CarryingOut:
                 self._give(command)
             except CommandRefusedError as refusal:
                 self.report.troubles.append(f"{row.path}: {refusal}")
+                self._forget_begun(self._messages(command))
         put = self._put_what_is_nowhere()
         return bool(commands) or put or did
+
+    def _forget_begun(self, messages: list[Mirrored]) -> None:
+        """What was refused is nowhere to be looked for."""
+        with self.database.writing() as session:
+            for message in messages:
+                forget_begun(session, message.message_id)
 
     def _clear_left(self) -> bool:
         """Mark as deleted what was copied when a pass broke off, and expunge what can be."""
@@ -148,15 +154,17 @@ class CarryingOut:
         wanted = {sides.here(each).place for each in sides.messages}
         with self.database.reading() as session:
             folders = {each.id: each for each in list_folders(session)}
-        for key in wanted - sides.rows.keys() - {OUT_OF_SIGHT, FOR_GOOD} - self._refused:
-            if key in folders:
+        missing = wanted & folders.keys() - sides.rows.keys()
+        for key in missing:
+            if key not in self._refused:
                 try:
                     make_on_server(self.database, self.mailbox, self.folders, folders[key])
                 except CommandRefusedError as refusal:
                     self._refused.add(key)
                     self.report.troubles.append(f"{folders[key].path}: {refusal}")
-        with self.database.reading() as session:
-            self._sides = Sides(session, self.connection)
+        if missing:
+            with self.database.reading() as session:
+                self._sides = Sides(session, self.connection)
 
     # --- giving commands
 
@@ -260,6 +268,7 @@ class CarryingOut:
                 self._put(message, row.id, row.name)
             except CommandRefusedError as refusal:
                 self.report.troubles.append(f"{row.path}: {refusal}")
+                self._forget_begun([message])
                 continue
             did = True
             self.report.there.add(message.message_id)

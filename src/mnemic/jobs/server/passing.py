@@ -35,6 +35,7 @@ from mnemic.store.owner.preferences import read_preferences
 from mnemic.store.server.connections import Connection, Reach, connection_of, set_state
 from mnemic.store.server.secret_key import SecretKey
 from mnemic.store.server.server_folders import change_server_folder, server_folders
+from mnemic.store.server.server_messages import forget_begun_that_lie
 
 __all__ = ["IN_STEP", "access_to", "pass_over"]
 
@@ -189,6 +190,7 @@ class _Pass:
         if look.is_as_known:
             with self.database.writing() as session:
                 self._keep_inbox(session, connection, look)
+                forget_begun_that_lie(session, connection.mailbox_id)
                 keep_progress(session, connection.mailbox_id, look)
             return 0
         with self.database.writing() as session:
@@ -211,6 +213,7 @@ class _Pass:
             missing = {each for ids in followed.missing.values() for each in ids}
             gone = take_for_gone(session, connection, missing & followed.vanished, now=self.now)
             self._keep_inbox(session, connection, look)
+            forget_begun_that_lie(session, connection.mailbox_id)
             keep_progress(session, connection.mailbox_id, look)
         self.report.gone |= gone
         self.report.changed |= gone

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from functools import cached_property
 
 from sqlmodel import Session
 
@@ -62,7 +63,7 @@ class Sides:
         self._labels = labels_in_mailbox(session, self.mailbox_id)
         self._copies = born_as_copies(session, self.mailbox_id, self.erased)
 
-    @property
+    @cached_property
     def by_spot(self) -> Mapping[Spot, Mirrored]:
         """The messages that lie on the server, by where."""
         return {

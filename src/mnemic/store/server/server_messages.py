@@ -15,6 +15,7 @@ __all__ = [
     "begun_on_server",
     "born_as_copies",
     "forget_begun",
+    "forget_begun_that_lie",
     "forget_left",
     "keep_left",
     "left_on_server",
@@ -164,6 +165,17 @@ def forget_left(session: Session, spot: tuple[int, int]) -> None:
 def forget_begun(session: Session, message_id: int) -> None:
     """A message is where it was told to go, or will not be."""
     execute(session, "DELETE FROM server_begun WHERE message_id = :id", id=message_id)
+
+
+def forget_begun_that_lie(session: Session, mailbox_id: int) -> None:
+    """Whoever lies where it lay, and was looked for where it was told to go, did not go there."""
+    execute(
+        session,
+        "DELETE FROM server_begun WHERE message_id IN (SELECT m.id FROM message AS m"
+        " JOIN server_message AS s ON s.message_id = m.id"
+        " WHERE m.mailbox_id = :mailbox AND s.uid IS NOT NULL)",
+        mailbox=mailbox_id,
+    )
 
 
 def left_on_server(session: Session, mailbox_id: int) -> dict[tuple[int, int], bool]:
