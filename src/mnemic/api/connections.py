@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import Field
+from sqlmodel import Session
 
 from mnemic.api.answer import Answer
 from mnemic.api.described import Described
@@ -21,6 +22,7 @@ from mnemic.store import Database
 from mnemic.store.mail.mailboxes import count_in_mailbox
 from mnemic.store.owner.accounts import Account
 from mnemic.store.server.connections import (
+    Connection,
     Reach,
     connection_of,
     connections,
@@ -101,6 +103,23 @@ def _failed(error: ServerError) -> Response:
     return problem_response(422, "It does not work", f"{saying}.", [problem])
 
 
+def _told(session: Session, connection: Connection) -> ConnectionOut:
+    reach = connection.reach
+    return ConnectionOut(
+        id=connection.account.id,
+        name=connection.account.name,
+        address=connection.account.address,
+        server=f"{reach.host}:{reach.port}",
+        security=reach.security,
+        user=reach.user,
+        acting=connection.acting,
+        state=connection.state,
+        in_step=connection.state == IN_STEP,
+        messages=count_in_mailbox(session, connection.mailbox_id),
+        alert=connection.alert,
+    )
+
+
 def connections_blueprint(database: Database, key: Callable[[], SecretKey]) -> APIBlueprint:
     """Connected accounts."""
     blueprint = APIBlueprint(
@@ -110,22 +129,7 @@ def connections_blueprint(database: Database, key: Callable[[], SecretKey]) -> A
     @blueprint.get("/api/connections", summary="Connected", responses={200: ConnectionsOut})
     def listed() -> Response:
         with database.reading() as session:
-            told = [
-                ConnectionOut(
-                    id=each.account.id,
-                    name=each.account.name,
-                    address=each.account.address,
-                    server=f"{each.reach.host}:{each.reach.port}",
-                    security=each.reach.security,
-                    user=each.reach.user,
-                    acting=each.acting,
-                    state=each.state,
-                    in_step=each.state == IN_STEP,
-                    messages=count_in_mailbox(session, each.mailbox_id),
-                    alert=each.alert,
-                )
-                for each in connections(session)
-            ]
+            told = [_told(session, each) for each in connections(session)]
         return json_body(ConnectionsOut(connections=told))
 
     @blueprint.post("/api/connections", summary="Connect", responses={201: TriedOut})
@@ -146,6 +150,7 @@ def connections_blueprint(database: Database, key: Callable[[], SecretKey]) -> A
         return json_body(TriedOut(sentences=list(tried.sentences) if tried else []), 201)
 
     _add_changes(blueprint, database, key)
+    _add_forgetting(blueprint, database)
     return blueprint
 
 
@@ -184,6 +189,8 @@ def _add_changes(blueprint: APIBlueprint, database: Database, key: Callable[[], 
             keep_secret(session, path.id, "password", body.password, key())
         return Response(status=204)
 
+
+def _add_forgetting(blueprint: APIBlueprint, database: Database) -> None:
     @blueprint.delete("/api/connections/<int:id>", summary="Forget it", responses={204: None})
     def forget(path: AccountPath) -> Response:
         with database.writing() as session:

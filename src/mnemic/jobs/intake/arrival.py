@@ -148,35 +148,36 @@ class Intake:
         It goes one way: what it is, what the rules say, what is kept of it, what is done to it,
         and what is written down and sent of that.
         """
-        dated = message.received_at(received)
-        if landed is None:
-            coming = self._coming(dated, seen=seen, flagged=flagged)
-        else:
-            marks = {"folder_id": landed.folder_id, "seen": seen, "flagged": flagged}
-            coming = _Coming(
-                dated, landed.account, landed.event, marks, landed.mailbox_id, landed.labels
-            )
+        coming = self._coming(message.received_at(received), landed, seen=seen, flagged=flagged)
         outcome = self._decide(coming, received)
         effects = None
         if outcome.taken_by:
             effects = effects_of(self._session, outcome.takers, self._line.ids, coming.event)
         moment = self._now if at is None else int(at.timestamp())
-        if landed is not None and landed.watched:
-            message_id, _ = self._keep(coming, None, received, moment)
-            if effects is not None:
-                rows = trail_rows(message_id, outcome, effects, coming.event, moment)
-                foreseen = ((*row[:3], "watched", *row[4:]) for row in rows)
-                add_rows(self._session, foreseen, foreseen=True)
-            return Arrival(message_id, ())
-        message_id, values = self._keep(coming, effects, received, moment)
+        watched = landed is not None and landed.watched
+        message_id, values = self._keep(coming, None if watched else effects, received, moment)
         if effects is None:
+            return Arrival(message_id, ())
+        if watched:
+            self._foresee(trail_rows(message_id, outcome, effects, coming.event, moment))
             return Arrival(message_id, ())
         self._sort(message_id, effects, coming, values, moment)
         self._send(coming, outcome, message_id, moment)
         add_rows(self._session, trail_rows(message_id, outcome, effects, coming.event, moment))
         return Arrival(message_id, outcome.rules, outcome.notify)
 
-    def _coming(self, message: ParsedMessage, *, seen: bool, flagged: bool) -> _Coming:
+    def _foresee(self, rows: Iterable[tuple[object, ...]]) -> None:
+        """Note what rules would have done with mail that is only watched."""
+        foreseen = ((*row[:3], "watched", *row[4:]) for row in rows)
+        add_rows(self._session, foreseen, foreseen=True)
+
+    def _coming(
+        self, message: ParsedMessage, landed: Landed | None, *, seen: bool, flagged: bool
+    ) -> _Coming:
+        if landed is not None:
+            marks = {"folder_id": landed.folder_id, "seen": seen, "flagged": flagged}
+            where = landed.mailbox_id, landed.labels
+            return _Coming(message, landed.account, landed.event, marks, *where)
         around = self._circumstances
         event: Event = "sent" if around.is_sent(message) else "arrival"
         home = folder_with_role(self._session, "sent" if event == "sent" else "inbox")
@@ -238,7 +239,6 @@ class Intake:
     ) -> None:
         """Label and copy a message as rules say, and write down what they changed about it."""
         session, before = self._session, coming.unsorted
-        borne = set(map(canonical_name, coming.labels))
         owners: dict[str, int | None] = {slot: owner for slot, _, owner in effects.slots}
         owners["folder_id"] = effects.place[1] if effects.place else None
         changes = [
@@ -246,19 +246,7 @@ class Intake:
             for slot, value in after.items()
             if value != before.get(slot)
         ]
-        labels = [
-            SlotChange("label", None, ensure_label(session, name), owner)
-            for name, put, owner in effects.labels
-            if put and canonical_name(name) not in borne
-        ]
-        put_labels(session, message_id, [label.after for label in labels])
-        taken_off = [
-            SlotChange("label", ensure_label(session, name), None, owner)
-            for name, put, owner in effects.labels
-            if not put and canonical_name(name) in borne
-        ]
-        take_labels(session, message_id, [label.before for label in taken_off])
-        changes += [*labels, *taken_off]
+        changes += self._label(message_id, effects, coming.labels)
         copies: list[Copying] = [
             (message_id, ensure_folder(session, path, coming.mailbox_id), owner)
             for path, owner in effects.copies
@@ -269,6 +257,24 @@ class Intake:
         record_changes(session, run_id, message_id, changes)
         copied = copy_all(session, run_id, copies, at=at)
         count_in_run(session, run_id, bool(changes) + copied)
+
+    def _label(
+        self, message_id: int, effects: RuleEffects, borne_there: Iterable[str]
+    ) -> list[SlotChange]:
+        """Put labels on a message and take them off it as rules say; what changed so."""
+        session, borne = self._session, set(map(canonical_name, borne_there))
+        put_on, taken_off = [], []
+        for name, put, owner in effects.labels:
+            if put == (canonical_name(name) in borne):
+                continue
+            label = ensure_label(session, name)
+            if put:
+                put_on.append(SlotChange("label", None, label, owner))
+            else:
+                taken_off.append(SlotChange("label", label, None, owner))
+        put_labels(session, message_id, [label.after for label in put_on])
+        take_labels(session, message_id, [label.before for label in taken_off])
+        return [*put_on, *taken_off]
 
     def _run_of_day(self, at: int) -> int:
         """The run that arrivals of the owner's day stand in."""
