@@ -125,10 +125,12 @@ LETTER = b"From: Ferry desk <desk@ferry.example>\r\nTo: tamsin@wendle-lyde.examp
 def file_by_hand(app: Page, deliver: Callable[..., None], crossing: int) -> None:
     deliver(LETTER % crossing, "tamsin@wendle-lyde.example")
     rows = app.get_by_label("Messages").get_by_role("link")
-    rows.filter(has_text=f"Crossing {crossing}").click()
+    row = rows.filter(has_text=f"Crossing {crossing}")
+    row.click()
     app.get_by_role("article").get_by_role("button", name="Move", exact=True).click()
     app.get_by_placeholder("Move to which folder?").fill("Ferry")
     app.keyboard.press("Enter")
+    expect(row).to_have_count(0)  # the note of the one before would read the same
     expect(app.get_by_text(re.compile("^1 message moved to Ferry"))).to_be_visible()
 
 

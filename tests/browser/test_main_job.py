@@ -4,7 +4,7 @@ import re
 import time
 from collections.abc import Callable
 
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Locator, Page, Route, expect
 
 NEW_MAIL = (
     b"From: Lock Keeper <keeper@stanmarsh.example>\r\nTo: tamsin@wendle-lyde.example\r\n"
@@ -54,6 +54,34 @@ def test_mail_is_read_folder_by_folder_and_unread_counts_follow(app: Page) -> No
     with app.expect_download() as download:
         app.get_by_role("link", name="Save as .eml").click()
     assert download.value.path().read_bytes().startswith(b"Received: from relay.")
+
+
+def test_what_is_done_late_leads_nobody_away_from_where_they_went_meanwhile(app: Page) -> None:
+    def press(what: Locator, held_up: str) -> Callable[[], None]:
+        """Press it, and hold up the request that follows until the returned function is called."""
+        held: list[Route] = []
+        app.route(held_up, lambda route: held.append(route))
+        with app.expect_request(held_up):
+            what.click()
+        return lambda: held[0].continue_()
+
+    rows = app.get_by_label("Messages").get_by_role("link")
+    row = app.locator("[data-message] a[aria-current]")
+    archive = app.get_by_role("article").get_by_role("button", name="Archive")
+    rows.first.click()
+    archived = press(archive, "**/api/changes")
+    rows.nth(2).click()
+    address = app.url
+    archived()
+    expect(app.get_by_text(re.compile("^1 message archived"))).to_be_visible()
+    assert app.url == address
+    expect(row).to_have_count(1)
+    archived = press(archive, "**/api/changes")
+    opened = press(app.get_by_role("link", name="Rules", exact=True), "**/RulesView*.js")
+    archived()
+    expect(row).to_have_count(0)
+    opened()
+    expect(app.get_by_role("link", name="New rule")).to_be_visible()
 
 
 def test_html_is_shown_in_a_frame_that_can_load_and_run_nothing(app: Page) -> None:

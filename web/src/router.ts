@@ -1,4 +1,4 @@
-import { createRouter, createWebHistory } from 'vue-router'
+import { createRouter, createWebHistory, type RouteLocationNormalized } from 'vue-router'
 
 import MailView from './views/MailView.vue'
 
@@ -46,6 +46,21 @@ export const router = createRouter({
   ],
 })
 
+let next: string | undefined
+function arrived({ fullPath }: RouteLocationNormalized): void {
+  if (next === fullPath) next = undefined
+}
+router.beforeEach(({ fullPath }) => void (next = fullPath))
+router.onError((_, to) => {
+  arrived(to)
+})
+
+/** Whether somewhere is being gone to: what follows an answer may not lead away from there. */
+export function isUnderWay(): boolean {
+  return next !== undefined
+}
+
 router.afterEach((to) => {
+  arrived(to)
   document.title = `${NAMES[String(to.name)] ?? 'Mail'} · Mnemic`
 })

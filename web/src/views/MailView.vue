@@ -12,6 +12,7 @@ import { useNarrow } from '@/composables/useRoom'
 import { monthsBack, type Month } from '@/mail/months'
 import { countSaying, spokenPath } from '@/rules/sayings'
 import { findAddress } from '@/mail/find-address'
+import { isUnderWay } from '@/router'
 import { useMailbox } from '@/stores/mailbox'
 
 /** Loaded when they are asked for: the first view stays small. */
@@ -174,6 +175,11 @@ watch(instead, async (now) => {
   document.querySelector<HTMLElement>('.instead')?.focus({ preventScroll: true })
 })
 
+/** Once a message went elsewhere the next is opened, unless its owner has gone on meanwhile. */
+function moveOn(id: number | undefined): void {
+  if (!isUnderWay() && (selected.value || id === message.value)) void list.value?.moveOn()
+}
+
 const common = ref<{ makeRule: () => Promise<void> }>()
 const opened = ref<{ makeRule: () => Promise<void>; why: () => void; enter: () => void }>()
 useKeys({
@@ -302,7 +308,7 @@ useKeys({
         :id="shown"
         ref="opened"
         :peek="shown !== message"
-        @moved="list?.moveOn()"
+        @moved="moveOn"
       />
       <FirstSteps v-else />
     </div>

@@ -18,7 +18,7 @@ const props = defineProps<{
   seen?: boolean | undefined
   flagged?: boolean | undefined
 }>()
-const emit = defineEmits<{ done: [moved: boolean] }>()
+const emit = defineEmits<{ done: [moved: boolean, which: Which] }>()
 
 const mailbox = useMailbox()
 const acts = useActs()
@@ -26,7 +26,8 @@ const open = ref<'move' | 'label' | 'copy' | ''>('')
 
 async function act(what: Act, moves = false): Promise<void> {
   open.value = ''
-  if (await acts.act(props.which, what)) emit('done', moves)
+  const { which } = props // another message may stand here once it is done
+  if (await acts.act(which, what)) emit('done', moves, which)
 }
 
 function plain(what: PlainAct['do']): Promise<void> {

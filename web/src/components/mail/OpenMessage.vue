@@ -17,7 +17,7 @@ const props = defineProps<{
   /** Shown since it alone is selected: that is no reading of it. */
   peek?: boolean
 }>()
-const emit = defineEmits<{ moved: [] }>()
+const emit = defineEmits<{ moved: [id: number | undefined] }>()
 const mailbox = useMailbox()
 const acts = useActs()
 
@@ -36,7 +36,7 @@ watch(
     if (id === undefined || message.value?.seen !== false || props.peek) return
     const params = { path: { message_id: id } }
     await content(api.POST('/api/messages/{message_id}/seen', { params })).catch(acts.fail)
-    mailbox.refreshSoon()
+    await mailbox.refresh() // what its owner does is seen at once, also where mail pours in
   },
 )
 
@@ -102,7 +102,7 @@ defineExpose({
         :labels="message.labels"
         :seen="message.seen"
         :flagged="message.flagged"
-        @done="(moved) => moved && emit('moved')"
+        @done="(moved, which) => moved && emit('moved', which.ids?.[0])"
       />
     </header>
     <div class="about">
