@@ -1,6 +1,7 @@
 """Accounts whose mail lies on a server: connected, tried, let act, and forgotten."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Annotated, Literal
 
 from flask import Response
@@ -15,11 +16,12 @@ from mnemic.api.json_body import json_body
 from mnemic.api.owner import AccountPath, AddressText
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.core import MnemicError, Problem
-from mnemic.jobs.server.connecting import connect, try_out
-from mnemic.jobs.server.passing import IN_STEP
+from mnemic.jobs.server.connecting import connect, try_out, try_submission
+from mnemic.jobs.server.passing import IN_STEP, line_of
 from mnemic.post.imap import ServerError
 from mnemic.store import Database
 from mnemic.store.mail.mailboxes import count_in_mailbox
+from mnemic.store.mail.outbox import LetterTrouble, letter_troubles
 from mnemic.store.owner.accounts import Account
 from mnemic.store.server.connections import (
     Connection,
@@ -30,6 +32,8 @@ from mnemic.store.server.connections import (
     keep_secret,
     set_acting,
     set_state,
+    set_submission,
+    submission_refused,
 )
 from mnemic.store.server.secret_key import SecretKey
 
@@ -37,6 +41,15 @@ __all__ = ["connections_blueprint"]
 
 #: A password as it is typed: never told again.
 PasswordText = Annotated[Line, Field(min_length=1, max_length=1_000)]
+
+
+class SubmissionIn(Described):
+    """Where an account's forwards and answers leave, and whether they do; user as for its mail."""
+
+    host: Line = Field(min_length=1, max_length=255)
+    port: Number = Field(ge=1, le=65_535)
+    security: Literal["tls", "starttls", "none"]
+    on: bool = True
 
 
 class ConnectionIn(Described):
@@ -65,6 +78,15 @@ class ActingIn(Described):
     acting: bool
 
 
+class SubmissionOut(Answer):
+    """Where letters leave, and whether they do, or are only kept."""
+
+    host: str
+    port: int
+    security: str
+    on: bool
+
+
 class ConnectionOut(Answer):
     """A connected account; ``state`` says in one line how it is."""
 
@@ -79,6 +101,7 @@ class ConnectionOut(Answer):
     in_step: bool
     messages: int
     alert: str | None
+    submission: SubmissionOut | None
 
 
 class ConnectionsOut(Answer):
@@ -94,7 +117,7 @@ class TriedOut(Answer):
 
 
 #: The fields of the form that a failure may be about.
-_FIELDS = {"imap": "host", "password": "password", "security": "security"}
+_FIELDS = {"imap": "host", "submission": "host"}
 
 
 def _failed(error: ServerError) -> Response:
@@ -103,8 +126,13 @@ def _failed(error: ServerError) -> Response:
     return problem_response(422, "It does not work", f"{saying}.", [problem])
 
 
-def _told(session: Session, connection: Connection) -> ConnectionOut:
+def _told(session: Session, connection: Connection, letters: LetterTrouble | None) -> ConnectionOut:
     reach = connection.reach
+    state = line_of(connection, letters)
+    submission = None
+    if reach.submission is not None:
+        host, port, security = reach.submission
+        submission = SubmissionOut(host=host, port=port, security=security, on=connection.submits)
     return ConnectionOut(
         id=connection.account.id,
         name=connection.account.name,
@@ -113,10 +141,11 @@ def _told(session: Session, connection: Connection) -> ConnectionOut:
         security=reach.security,
         user=reach.user,
         acting=connection.acting,
-        state=connection.state,
-        in_step=connection.state == IN_STEP,
+        state=state,
+        in_step=state == IN_STEP,
         messages=count_in_mailbox(session, connection.mailbox_id),
         alert=connection.alert,
+        submission=submission,
     )
 
 
@@ -129,7 +158,10 @@ def connections_blueprint(database: Database, key: Callable[[], SecretKey]) -> A
     @blueprint.get("/api/connections", summary="Connected", responses={200: ConnectionsOut})
     def listed() -> Response:
         with database.reading() as session:
-            told = [_told(session, each) for each in connections(session)]
+            troubles = letter_troubles(session)
+            told = [
+                _told(session, each, troubles.get(each.account.id)) for each in connections(session)
+            ]
         return json_body(ConnectionsOut(connections=told))
 
     @blueprint.post("/api/connections", summary="Connect", responses={201: TriedOut})
@@ -150,6 +182,7 @@ def connections_blueprint(database: Database, key: Callable[[], SecretKey]) -> A
         return json_body(TriedOut(sentences=list(tried.sentences) if tried else []), 201)
 
     _add_changes(blueprint, database, key)
+    _add_submission(blueprint, database, key)
     _add_forgetting(blueprint, database)
     return blueprint
 
@@ -163,11 +196,13 @@ def _add_changes(blueprint: APIBlueprint, database: Database, key: Callable[[], 
             return not_found("connected account")
         try:
             tried = try_out(connection.reach)
+            sends = try_submission(connection.reach)
         except ServerError as error:
             return _failed(error)
         with database.writing() as session:
             set_state(session, path.id, "not looked at since it works again")
-        return json_body(TriedOut(sentences=list(tried.sentences)))
+            submission_refused(session, path.id, refused=False)
+        return json_body(TriedOut(sentences=[*tried.sentences, *sends]))
 
     @blueprint.put(
         "/api/connections/<int:id>/acting", summary="Let rules act", responses={204: None}
@@ -188,6 +223,27 @@ def _add_changes(blueprint: APIBlueprint, database: Database, key: Callable[[], 
                 return not_found("connected account")
             keep_secret(session, path.id, "password", body.password, key())
         return Response(status=204)
+
+
+def _add_submission(
+    blueprint: APIBlueprint, database: Database, key: Callable[[], SecretKey]
+) -> None:
+    @blueprint.put(
+        "/api/connections/<int:id>/submission", summary="Send by it", responses={200: TriedOut}
+    )
+    def submission(path: AccountPath, body: SubmissionIn) -> Response:
+        with database.reading() as session:
+            connection = connection_of(session, path.id, key())
+        if connection is None:
+            return not_found("connected account")
+        at = body.host, body.port, body.security
+        try:
+            said = try_submission(replace(connection.reach, submission=at)) if body.on else ()
+        except ServerError as error:
+            return _failed(error)
+        with database.writing() as session:
+            set_submission(session, path.id, at, on=body.on)
+        return json_body(TriedOut(sentences=list(said)))
 
 
 def _add_forgetting(blueprint: APIBlueprint, database: Database) -> None:

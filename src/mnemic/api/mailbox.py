@@ -14,11 +14,12 @@ from mnemic.api.described import Described
 from mnemic.api.given import Line
 from mnemic.api.json_body import json_body
 from mnemic.jobs.catch_up.clearing_out import next_emptying
-from mnemic.jobs.server.passing import IN_STEP
+from mnemic.jobs.server.passing import IN_STEP, line_of
 from mnemic.store import Database
 from mnemic.store.journal.undo import last_run_to_undo
 from mnemic.store.mail.folders import list_folders
 from mnemic.store.mail.labels import list_labels
+from mnemic.store.mail.outbox import letter_troubles
 from mnemic.store.mail.packed_mail import left_to_pack
 from mnemic.store.owner.completions import complete
 from mnemic.store.owner.preferences import read_preferences
@@ -130,19 +131,26 @@ def _next_undo(session: Session, since: int) -> NextUndoOut | None:
     return None if last is None else NextUndoOut(run_id=last.id or 0, saying=last.saying)
 
 
-def _mailbox(session: Session, now: int) -> MailboxOut:
-    emptying, preferences = next_emptying(session), read_preferences(session)
-    return MailboxOut(
-        connected=[
+def _connected(session: Session) -> list[ConnectedOut]:
+    troubles, told = letter_troubles(session), []
+    for each in connections(session):
+        state = line_of(each, troubles.get(each.account.id))
+        told.append(
             ConnectedOut(
                 id=each.mailbox_id,
                 name=each.account.name,
                 acting=each.acting,
-                state=each.state,
-                in_step=each.state == IN_STEP,
+                state=state,
+                in_step=state == IN_STEP,
             )
-            for each in connections(session)
-        ],
+        )
+    return told
+
+
+def _mailbox(session: Session, now: int) -> MailboxOut:
+    emptying, preferences = next_emptying(session), read_preferences(session)
+    return MailboxOut(
+        connected=_connected(session),
         folders=[
             FolderOut.telling(folder, due=folder.due(now)) for folder in list_folders(session)
         ],

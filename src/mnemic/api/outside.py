@@ -1,4 +1,4 @@
-"""Outside: the simulated post. Test messages go in by SMTP; what went out can be looked at."""
+"""Outside: test messages go in by SMTP; what goes out can be looked at, and how it went."""
 
 import re
 import smtplib
@@ -22,7 +22,7 @@ from mnemic.post.letters import written
 from mnemic.store import Database
 from mnemic.store.engine.tables import PostedRow
 from mnemic.store.mail.messages import message_called
-from mnemic.store.mail.outbox import list_posted, posted_octets
+from mnemic.store.mail.outbox import keep_letter, list_posted, posted_octets, wait_again
 
 __all__ = ["outside_blueprint"]
 
@@ -58,7 +58,9 @@ class SentOut(Answer):
 
 
 class PostedOut(Answer):
-    """A message that went outside; it is kept here and was never sent on."""
+    """A message that goes outside. ``state``: it is only kept here, waits to be sent since its
+    account's server did not take it (``said``; ``due`` is the next try), was sent, or has failed.
+    """
 
     id: int
     at: datetime
@@ -68,6 +70,9 @@ class PostedOut(Answer):
     sender: str
     recipient: str
     subject: str
+    state: Literal["kept", "waiting", "sent", "failed"]
+    said: str
+    due: datetime | None
 
 
 class PostedListOut(Answer):
@@ -94,8 +99,9 @@ def _written(body: TestMessageIn) -> bytes:
 
 
 def _posted(row: PostedRow) -> PostedOut:
-    kept = row.model_dump(exclude={"at", "octets", "recipient_canonical"})
-    return PostedOut(**kept, at=datetime.fromtimestamp(row.at, UTC))
+    kept = row.model_dump(include=PostedOut.model_fields.keys() - {"at", "due"})
+    due = None if row.due is None else datetime.fromtimestamp(row.due, UTC)
+    return PostedOut(**kept, at=datetime.fromtimestamp(row.at, UTC), due=due)
 
 
 def outside_blueprint(database: Database, smtp: tuple[str, int]) -> APIBlueprint:
@@ -135,7 +141,26 @@ def outside_blueprint(database: Database, smtp: tuple[str, int]) -> APIBlueprint
             return not_found("message")
         return Response(addresses, content_type="text/plain; charset=utf-8")
 
+    _add_letters(blueprint, database)
     return blueprint
+
+
+def _add_letters(blueprint: APIBlueprint, database: Database) -> None:
+    @blueprint.post(
+        "/api/outside/posted/<int:id>/again", summary="Try again", responses={204: None}
+    )
+    def again(path: PostedPath) -> Response:
+        with database.writing() as session:
+            known = wait_again(session, path.id, int(datetime.now(UTC).timestamp()))
+        return Response(status=204) if known else not_found("letter that failed")
+
+    @blueprint.post(
+        "/api/outside/posted/<int:id>/keep", summary="Keep it here", responses={204: None}
+    )
+    def keep(path: PostedPath) -> Response:
+        with database.writing() as session:
+            known = keep_letter(session, path.id)
+        return Response(status=204) if known else not_found("letter that waits or failed")
 
 
 def _arrived(database: Database, octets: bytes) -> MessageOut | None:

@@ -68,7 +68,7 @@ def add(
     **secrets: Any,
 ) -> None:
     """Connect an account: log in, look, and keep it if that works."""
-    from mnemic.jobs.server.connecting import connect, try_out
+    from mnemic.jobs.server.connecting import connect, try_out, try_submission
     from mnemic.post.imap import ServerError
 
     kind, secret = _secret(**secrets)
@@ -95,6 +95,12 @@ def add(
             wanted = Account(0, name, address, aliases)
             connect(session, wanted, reach, key, acting=acting, tried=tried)
     for sentence in tried.sentences if tried else ():
+        click.echo(sentence)
+    try:
+        said = try_submission(reach)
+    except ServerError as error:
+        said = (f"Letters can’t leave now, and wait: {error}",)
+    for sentence in said:
         click.echo(sentence)
 
 
@@ -126,7 +132,7 @@ def _first_line(file: Path) -> str:
     return first
 
 
-def _told(connection: Connection, messages: int) -> dict[str, Any]:
+def _told(connection: Connection, messages: int, state: str) -> dict[str, Any]:
     return {
         "name": connection.account.name,
         "address": connection.account.address,
@@ -135,7 +141,7 @@ def _told(connection: Connection, messages: int) -> dict[str, Any]:
         "security": connection.reach.security,
         "user": connection.reach.user,
         "acting": connection.acting,
-        "state": connection.state,
+        "state": state,
         "messages": messages,
         "alert": connection.alert,
     }
@@ -145,12 +151,16 @@ def _told(connection: Connection, messages: int) -> dict[str, Any]:
 @click.option("--json", "as_json", is_flag=True, help="One JSON object a line.")
 def list_(*, as_json: bool) -> None:
     """The connected accounts, and how each is."""
+    from mnemic.jobs.server.passing import line_of
     from mnemic.store.mail.mailboxes import count_in_mailbox
+    from mnemic.store.mail.outbox import letter_troubles
     from mnemic.store.server.connections import connections
 
     with opened() as (_, database), database.reading() as session:
+        troubles = letter_troubles(session)
         for each in connections(session):
-            told = _told(each, count_in_mailbox(session, each.mailbox_id))
+            state = line_of(each, troubles.get(each.account.id))
+            told = _told(each, count_in_mailbox(session, each.mailbox_id), state)
             acts = "acting" if each.acting else "watching"
             line = f"{told['name']}: {acts}, {told['messages']:,} messages, {told['state']}"
             click.echo(json.dumps(told, ensure_ascii=False) if as_json else line)
@@ -160,18 +170,20 @@ def list_(*, as_json: bool) -> None:
 @click.argument("name")
 def try_(name: str) -> None:
     """Log in and look; say in words what was found."""
-    from mnemic.jobs.server.connecting import try_out
-    from mnemic.store.server.connections import connection_of, set_state
+    from mnemic.jobs.server.connecting import try_out, try_submission
+    from mnemic.store.server.connections import connection_of, set_state, submission_refused
 
     with opened() as (settings, database):
         found = connected_account(database, name)
         with database.reading() as session:
             connection = connection_of(session, found.account.id, key_of(settings))
-        tried = try_out((connection or found).reach)
-        if found.refused:
-            with database.writing() as session:
+        reach = (connection or found).reach
+        sentences = [*try_out(reach).sentences, *try_submission(reach)]
+        with database.writing() as session:
+            submission_refused(session, found.account.id, refused=False)
+            if found.refused:
                 set_state(session, found.account.id, "not looked at since it works again")
-    for sentence in tried.sentences:
+    for sentence in sentences:
         click.echo(sentence)
 
 

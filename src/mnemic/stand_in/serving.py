@@ -82,7 +82,7 @@ class _Serving:
         account = Account(asked.user, asked.password)
         self._keeping.read(account)
         self._accounts = {account.user: account}
-        self._post = Post(self._accounts)
+        self._post = Post(self._accounts, asked.folder / "sent")
         self._written: object = None
 
     async def listen(self) -> None:

@@ -1,31 +1,23 @@
 """SMTP for the stand-in, by aiosmtpd: what comes in, and submission by those who log in."""
 
 import ssl
-from dataclasses import dataclass, field
+from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
 from aiosmtpd.smtp import SMTP, AuthResult, Envelope, LoginPassword, Session
 
 from mnemic.stand_in.boxes import Account
 
-__all__ = ["Post", "SentOut"]
-
-
-@dataclass(frozen=True, slots=True)
-class SentOut:
-    """A letter that left for somewhere else."""
-
-    sender: str
-    recipients: tuple[str, ...]
-    octets: bytes
+__all__ = ["Post"]
 
 
 @dataclass
 class Post:
-    """Takes letters: those to accounts here go to their inboxes, others are only kept."""
+    """Takes letters: those to accounts here go to their inboxes, others into files in ``sent``."""
 
     accounts: dict[str, Account]
-    sent: list[SentOut] = field(default_factory=list)
+    sent: Path
 
     def _log_in(
         self, server: Any, session: Session, envelope: Envelope, mechanism: str, given: Any
@@ -40,18 +32,22 @@ class Post:
         """Deliver a letter."""
         content = envelope.content
         octets = content if isinstance(content, bytes) else (content or "").encode()
-        away = []
+        sender = (envelope.mail_from or "").strip("<>")
         for recipient in envelope.rcpt_tos:
             local, _, domain = recipient.partition("@")
             account = self.accounts.get(f"{local.partition('+')[0]}@{domain}")
-            if account is None:
-                away.append(recipient)
-                continue
-            head = f"Return-Path: <{envelope.mail_from}>\r\nDelivered-To: {recipient}\r\n".encode()
-            account.boxes["INBOX"].add(head + octets)
-        if away:
-            self.sent.append(SentOut(envelope.mail_from or "", tuple(away), octets))
+            head = f"Return-Path: <{sender}>\r\nDelivered-To: {recipient}\r\n".encode()
+            if account is not None:
+                account.boxes["INBOX"].add(head + octets)
+            else:
+                self._keep(head + octets)
         return "250 2.0.0 taken"
+
+    def _keep(self, octets: bytes) -> None:
+        """Keep a letter to somewhere else: it goes no further."""
+        self.sent.mkdir(parents=True, exist_ok=True)
+        number = sum(1 for _ in self.sent.iterdir()) + 1
+        (self.sent / f"{number:06}.eml").write_bytes(octets)
 
     def incoming(self) -> SMTP:
         """A connection of one who brings mail."""

@@ -33,6 +33,7 @@ from mnemic.store.mail.folders import LOCAL, ensure_folder, folder_paths, folder
 from mnemic.store.mail.labels import ensure_label, put_labels, take_labels
 from mnemic.store.mail.messages import add_message, has_octets
 from mnemic.store.owner.accounts import Account
+from mnemic.store.server.connections import submits
 
 __all__ = ["SORTED", "Arrival", "ImportReport", "Intake", "Landed", "import_messages", "take_in"]
 
@@ -223,10 +224,11 @@ class Intake:
         return message_id, columns
 
     def _send(self, coming: _Coming, outcome: Outcome, message_id: int, at: int) -> None:
-        """Let what rules send outside be kept, in the name of the account the message came to."""
-        mine = coming.address or self._circumstances.address
+        """Let what rules send outside wait or be kept, by the account the message came to."""
+        mine = coming.account or self._circumstances.first_account
         if mine is not None:
-            sender = Sender(mine, message_id, coming.message.octets)
+            since = self._now if submits(self._session, mine.id) else None
+            sender = Sender(mine.address, message_id, coming.message.octets, mine.id, since)
             send_outside(self._session, coming.message, outcome, sender, at)
 
     def _sort(

@@ -1,6 +1,6 @@
 """What happened to messages, in words."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from sqlmodel import Session
@@ -10,6 +10,7 @@ from mnemic.store.journal.history import RunChange, changes_by_people
 from mnemic.store.mail.folders import folder_paths, folder_with_role
 from mnemic.store.mail.labels import list_labels
 from mnemic.store.mail.messages import received_at
+from mnemic.store.mail.outbox import letters_of_message
 
 __all__ = ["MessageStep", "change_sayings", "steps_of"]
 
@@ -38,7 +39,23 @@ def steps_of(session: Session, message_id: int) -> list[MessageStep]:
         if each.undid is not None:
             words += f", undoing “{each.undid}”"
         steps.append(MessageStep(each.at, words, by_person=True, minor=each.change.slot == "seen"))
-    return steps
+    return sorted([*steps, *_letter_steps(session, message_id)], key=lambda each: each.at)
+
+
+def _letter_steps(session: Session, message_id: int) -> Iterator[MessageStep]:
+    """What became of its forwards and its answer where they are to leave by a server."""
+    for letter in letters_of_message(session, message_id):
+        called = f"The {'answer' if letter.kind == 'reply' else 'forward'} to {letter.recipient}"
+        if letter.state == "sent":
+            saying = f"{called} was sent"
+        elif letter.state == "failed":
+            saying = f"{called} could not be sent: {letter.said}"
+        elif letter.state == "waiting":
+            saying = f"{called} waits to be sent{f': {letter.said}' if letter.said else ''}"
+        else:
+            continue
+        at = letter.ended or letter.since or letter.at
+        yield MessageStep(at, saying, by_person=False, minor=False)
 
 
 def change_sayings(session: Session, changes: Iterable[RunChange]) -> list[str]:

@@ -7,13 +7,14 @@ from sqlmodel import Session
 from mnemic.core import MnemicError
 from mnemic.core.canonical import canonical_address
 from mnemic.jobs.server.mirrored_folders import FolderList
-from mnemic.jobs.server.passing import access_to
+from mnemic.jobs.server.passing import access_to, submission_access
 from mnemic.post.imap import CommandRefusedError, ServerMailbox, connected
+from mnemic.post.submission import submitting
 from mnemic.store.owner.accounts import Account, change_account, list_accounts
 from mnemic.store.server.connections import Reach, connect_account, connections
 from mnemic.store.server.secret_key import SecretKey
 
-__all__ = ["Tried", "connect", "try_out"]
+__all__ = ["Tried", "connect", "try_out", "try_submission"]
 
 #: What a server that lacks an extension means for what is done here.
 _LACKING = {
@@ -34,6 +35,15 @@ class Tried:
 
     sentences: tuple[str, ...]
     inbox: tuple[int, int]
+
+
+def try_submission(reach: Reach) -> tuple[str, ...]:
+    """Log in where letters leave, and send none: it in words. Raises ServerError."""
+    access = submission_access(reach)
+    if access is None:
+        return ()
+    with submitting(access):
+        return (f"Forwards and answers can leave by {access.address}.",)
 
 
 def try_out(reach: Reach) -> Tried:

@@ -1,7 +1,8 @@
 """A pass over a connected account: look, follow, let rules act, carry out, until both agree."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
+from typing import cast
 
 from sqlmodel import Session
 
@@ -18,6 +19,7 @@ from mnemic.jobs.server.mirrored_folders import (
 )
 from mnemic.jobs.server.named_labels import make_named_labels
 from mnemic.jobs.server.pass_report import PassReport
+from mnemic.jobs.server.sending_letters import send_letters
 from mnemic.jobs.server.sides import Sides
 from mnemic.jobs.server.taking_in import TakingIn, keep_progress
 from mnemic.post.imap import (
@@ -25,19 +27,21 @@ from mnemic.post.imap import (
     AccessRefusedError,
     CommandRefusedError,
     Secret,
+    Security,
     ServerLostError,
     ServerMailbox,
     connected,
 )
 from mnemic.store import Database
 from mnemic.store.mail.folders import folder_with_role
+from mnemic.store.mail.outbox import LetterTrouble
 from mnemic.store.owner.preferences import read_preferences
 from mnemic.store.server.connections import Connection, Reach, connection_of, set_state
 from mnemic.store.server.secret_key import SecretKey
 from mnemic.store.server.server_folders import change_server_folder, server_folders
 from mnemic.store.server.server_messages import forget_begun_that_lie
 
-__all__ = ["IN_STEP", "access_to", "pass_over"]
+__all__ = ["IN_STEP", "access_to", "line_of", "pass_over", "submission_access"]
 
 IN_STEP = "in step"
 
@@ -52,6 +56,21 @@ def access_to(reach: Reach) -> Access:
     """How to come in."""
     secret = Secret(reach.secret_kind, reach.secret)
     return Access(reach.host, reach.port, reach.security, reach.user, secret, reach.authorities)
+
+
+def submission_access(reach: Reach) -> Access | None:
+    """How to come in where letters leave: the same user and password (None: nowhere)."""
+    if reach.submission is None:
+        return None
+    host, port, security = reach.submission
+    return replace(access_to(reach), host=host, port=port, security=cast("Security", security))
+
+
+def line_of(connection: Connection, letters: LetterTrouble | None) -> str:
+    """In one line how an account is: its mail, then its letters."""
+    if connection.state != IN_STEP or letters is None:
+        return connection.state
+    return letters.saying or connection.state
 
 
 def pass_over(
@@ -74,11 +93,12 @@ def pass_over(
         return "there is no such account any more", report
     if connection.refused:
         return connection.state, report
+    at = now or datetime.now(UTC)
     state, refused = IN_STEP, False
     try:
         for attempt in range(_TRIES):
             try:
-                _Pass(database, account_id, key, largest, report, now or datetime.now(UTC)).run()
+                _Pass(database, account_id, key, largest, report, at).run()
                 break
             except ServerLostError:
                 if attempt == _TRIES - 1:
@@ -93,7 +113,20 @@ def pass_over(
     with database.writing() as session:
         alert = report.alerts[-1] if report.alerts else None
         set_state(session, account_id, state, refused=refused, alert=alert)
-    return state, report
+    letters = [] if refused else _send_letters(database, account_id, key, at)
+    return (letters[0] if letters and state == IN_STEP else state), report
+
+
+def _send_letters(database: Database, account_id: int, key: SecretKey, at: datetime) -> list[str]:
+    """Send what is due; what could not be sent. An account that is only watched sends nothing."""
+    with database.reading() as session:
+        connection = connection_of(session, account_id, key)
+    if connection is None or not connection.acting:
+        return []
+    access = submission_access(connection.reach)
+    if access is None:
+        return []
+    return send_letters(database, connection, access, now=int(at.timestamp()))
 
 
 @dataclass

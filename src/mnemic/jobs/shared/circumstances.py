@@ -58,9 +58,9 @@ class MailboxCircumstances:
         )
 
     @property
-    def address(self) -> str | None:
-        """The address in whose name Mnemic writes where no account is known."""
-        return self.accounts[0].address if self.accounts else None
+    def first_account(self) -> Account | None:
+        """The account in whose name Mnemic writes where none is known."""
+        return self.accounts[0] if self.accounts else None
 
     def of(self, received: datetime, message_id: int = 0) -> Circumstances:
         """The circumstances of a message that was received then (0: it is not in the mailbox)."""

@@ -28,11 +28,16 @@ _OLD_MAIL = "only mail that comes in or goes out is forwarded, answered or heard
 
 @dataclass(frozen=True, slots=True)
 class Sender:
-    """In whose name a message is forwarded or answered, its id and its octets."""
+    """In whose name a message is forwarded or answered, its id and its octets.
+
+    Its letters wait for the account's submission server from ``since`` on; without, they are kept.
+    """
 
     address: str
     message_id: int
     octets: bytes
+    account_id: int | None = None
+    since: int | None = None
 
 
 def action_trails(rule: RuleTrail | ActedRule, event: Event) -> list[dict[str, Any]]:
@@ -72,7 +77,13 @@ def send_outside(
     """Put the outcome's forwards and its reply where what goes outside is kept."""
     moment = datetime.fromtimestamp(at, UTC)
     subject = message.subject or ""
-    common = {"at": at, "message_id": sender.message_id, "sender": sender.address}
+    common = {
+        "at": at,
+        "message_id": sender.message_id,
+        "sender": sender.address,
+        "account_id": sender.account_id,
+        "since": sender.since,
+    }
     for recipient in outcome.forward:
         octets = forwarded(sender.octets, sender=sender.address, recipient=recipient, at=moment)
         rule = _forwarding_rule(outcome, recipient)

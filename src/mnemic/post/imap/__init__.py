@@ -1,7 +1,7 @@
 """Mail on a server, by IMAP (RFC 9051, RFC 3501): what is asked of it, and nothing of what for."""
 
-from mnemic.post.imap.connecting import Access, Secret, Security, connected
-from mnemic.post.imap.failures import (
+from mnemic.post.access import Access, Secret, Security
+from mnemic.post.failures import (
     AccessRefusedError,
     CommandRefusedError,
     NotFollowedError,
@@ -9,6 +9,7 @@ from mnemic.post.imap.failures import (
     ServerLostError,
     UnreachableError,
 )
+from mnemic.post.imap.connecting import connected
 from mnemic.post.imap.idling import idle
 from mnemic.post.imap.server_mailbox import (
     FetchedMessage,

@@ -12,8 +12,9 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-from mnemic.post.imap.connecting import Access, connected
-from mnemic.post.imap.failures import ServerLostError
+from mnemic.post.access import Access
+from mnemic.post.failures import ServerLostError
+from mnemic.post.imap.connecting import connected
 
 __all__ = ["idle"]
 

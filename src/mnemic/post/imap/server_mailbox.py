@@ -14,8 +14,8 @@ from typing import Any, TypeVar
 from imapclient import IMAPClient
 from imapclient.response_parser import parse_fetch_response
 
-from mnemic.post.imap.connecting import words_of
-from mnemic.post.imap.failures import CommandRefusedError, NotFollowedError, ServerLostError
+from mnemic.post.access import words_of
+from mnemic.post.failures import CommandRefusedError, NotFollowedError, ServerLostError
 from mnemic.post.imap.patience import Patience
 
 __all__ = ["FetchedMessage", "FolderState", "Glimpse", "ListedFolder", "ServerMailbox"]

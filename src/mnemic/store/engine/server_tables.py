@@ -18,8 +18,8 @@ class ConnectionRow(SQLModel, table=True):
     """How an account's mailbox is reached on its server, and how that goes.
 
     ``secret`` is encrypted where it is a password. ``refused``: the server refused it, and it is
-    not tried again unasked. What has ``inbox_uidnext`` or more under ``inbox_validity`` arrived
-    since the account was connected.
+    not tried again unasked; so for ``submission_refused``. What has ``inbox_uidnext`` or more under
+    ``inbox_validity`` arrived since the account was connected.
     """
 
     __tablename__ = "connection"
@@ -36,6 +36,8 @@ class ConnectionRow(SQLModel, table=True):
     submission_host: str | None = None
     submission_port: int | None = None
     submission_security: str | None = None
+    submits: bool = True
+    submission_refused: bool = False
     acting: bool = False
     refused: bool = False
     state: str = ""

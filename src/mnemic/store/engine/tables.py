@@ -365,17 +365,32 @@ class TurnedAwayRow(SQLModel, table=True):
 
 
 class PostedRow(SQLModel, table=True):
-    """A message that went outside: a forward or an automatic reply. It is kept, never sent on."""
+    """A message that goes outside: a forward or an automatic reply.
+
+    ``state``: it is only "kept" here, or is "waiting" for its account's submission server
+    ``since`` then until it is ``due`` again, or it ``ended`` there, "sent" or "failed". ``said`` is
+    the last thing that the server said.
+    """
 
     __tablename__ = "posted"
+    __table_args__ = (Index("posted_state", "state", "account_id"),)
 
     id: int | None = Field(default=None, primary_key=True)
     at: int = Field(index=True)
     kind: str  # "forward" or "reply"
     rule_name: str
-    message_id: int | None = Field(default=None, foreign_key="message.id", ondelete="SET NULL")
+    message_id: int | None = Field(
+        default=None, foreign_key="message.id", ondelete="SET NULL", index=True
+    )
     sender: str
     recipient: str
     recipient_canonical: str = Field(index=True)
     subject: str
     octets: bytes
+    account_id: int | None = None
+    state: str = "kept"
+    tries: int = 0
+    since: int | None = None
+    due: int | None = None
+    ended: int | None = None
+    said: str = ""

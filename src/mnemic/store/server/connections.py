@@ -8,6 +8,7 @@ from sqlmodel import Session, select
 from mnemic.store.engine.server_tables import ConnectionRow
 from mnemic.store.engine.sql import execute, fetch
 from mnemic.store.mail.mailboxes import make_mailbox, remove_mailbox
+from mnemic.store.mail.outbox import keep_letters
 from mnemic.store.owner.accounts import Account, delete_account, list_accounts
 from mnemic.store.server.secret_key import SecretKey
 
@@ -23,6 +24,9 @@ __all__ = [
     "mailboxes_of_run",
     "set_acting",
     "set_state",
+    "set_submission",
+    "submission_refused",
+    "submits",
     "watched_mailboxes",
 ]
 
@@ -59,6 +63,8 @@ class Connection:
     state: str
     alert: str | None
     inbox: tuple[int, int] | None
+    submits: bool = False
+    submission_refused: bool = False
 
 
 def _sealed_for(account_id: int) -> str:
@@ -143,7 +149,16 @@ def _told(account: Account, row: ConnectionRow, key: SecretKey | None) -> Connec
     if row.inbox_validity is not None:
         inbox = (row.inbox_validity, row.inbox_uidnext or 1)
     return Connection(
-        account, row.mailbox_id, reach, row.acting, row.refused, row.state, row.alert, inbox
+        account,
+        row.mailbox_id,
+        reach,
+        row.acting,
+        row.refused,
+        row.state,
+        row.alert,
+        inbox,
+        submission is not None and row.submits,
+        row.submission_refused,
     )
 
 
@@ -176,8 +191,37 @@ def keep_secret(
     """Keep another password (or command); what was refused is tried again with it."""
     row = session.get_one(ConnectionRow, account_id)
     row.secret_kind, row.secret = kind, key.sealed(secret, _sealed_for(account_id))
-    row.refused = False
+    row.refused = row.submission_refused = False
     session.flush()
+
+
+def submits(session: Session, account_id: int) -> bool:
+    """Whether an account's forwards and answers leave by its submission server."""
+    asked = "SELECT submits FROM connection WHERE account_id = :id AND submission_host IS NOT NULL"
+    return any(on for (on,) in fetch(session, asked, id=account_id))
+
+
+def set_submission(
+    session: Session, account_id: int, at: tuple[str, int, str] | None, *, on: bool
+) -> None:
+    """Where an account's letters leave (host, port, security), and whether they do.
+
+    Where they don't, those that wait are only kept.
+    """
+    row = session.get_one(ConnectionRow, account_id)
+    row.submission_host, row.submission_port, row.submission_security = at or (None, None, None)
+    row.submits, row.submission_refused = on, False
+    session.flush()
+    if at is None or not on:
+        keep_letters(session, account_id)
+
+
+def submission_refused(session: Session, account_id: int, *, refused: bool) -> None:
+    """Note whether the submission server refused the password: it is not tried again unasked."""
+    row = session.get(ConnectionRow, account_id)
+    if row is not None and row.submission_refused != refused:
+        row.submission_refused = refused
+        session.flush()
 
 
 def set_state(
@@ -215,6 +259,7 @@ def forget_connection(session: Session, account_id: int) -> int:
     """
     row = session.get_one(ConnectionRow, account_id)
     mailbox_id = row.mailbox_id
+    keep_letters(session, account_id)
     session.delete(row)
     session.flush()
     execute(
