@@ -25,11 +25,12 @@ from mnemic.jobs.line.ready_line import keep_line_ready
 from mnemic.jobs.server.keeping_in_step import KeepingInStep
 from mnemic.post import SmtpListener, listening_socket
 from mnemic.post.drop_folder import DropFolder, FolderError
+from mnemic.post.imap.other_device import Elsewhere
 from mnemic.settings import Settings
 from mnemic.store import Database
 from mnemic.store.server.secret_key import SecretKey
 
-__all__ = ["Server", "check_ports"]
+__all__ = ["Server", "check_ports", "secret_key"]
 
 #: Seconds after which a thread that computes lets another one on. What serves a page or takes a
 #: message waits for that many times over, since it stops for the disk and the network.
@@ -50,7 +51,8 @@ class Server:
     nothing has been changed then.
     """
 
-    def __init__(self, settings: Settings) -> None:
+    def __init__(self, settings: Settings, elsewhere: Elsewhere | None = None) -> None:
+        """``elsewhere`` is a stand-in that runs beside it, for *Outside* to show."""
         listening, smtp_listening = _sockets(settings)
         try:
             self.database = Database(settings.database)
@@ -82,7 +84,8 @@ class Server:
             self._worker,
             port=self.port,
             smtp=(settings.host, self._smtp.port),
-            key=lambda: _secret_key(settings),
+            key=lambda: secret_key(settings),
+            elsewhere=elsewhere,
         )
         self._http = _answering(app, listening, self._connections)
 
@@ -173,7 +176,7 @@ def _answering(app: Any, listening: socket, connections: dict[int, Any]) -> Any:
     return server
 
 
-def _secret_key(settings: Settings) -> SecretKey:
+def secret_key(settings: Settings) -> SecretKey:
     """The key of kept passwords. Raises WrongKeyError where it can't be used."""
     given = settings.secret_key
     return SecretKey.of(settings.secret_file, given.get_secret_value() if given else None)
@@ -182,7 +185,7 @@ def _secret_key(settings: Settings) -> SecretKey:
 def _keeping(settings: Settings, database: Database, stopping: threading.Event) -> KeepingInStep:
     """What keeps connected accounts in step."""
     return KeepingInStep(
-        database, lambda: _secret_key(settings), settings.locks, settings.largest, stopping
+        database, lambda: secret_key(settings), settings.locks, settings.largest, stopping
     )
 
 

@@ -11,6 +11,7 @@ from mnemic.api.catch_ups import catch_ups_blueprint
 from mnemic.api.changes import changes_blueprint
 from mnemic.api.connections import connections_blueprint
 from mnemic.api.contacts import contacts_blueprint
+from mnemic.api.elsewhere import elsewhere_blueprint
 from mnemic.api.events import EventBus, events_blueprint
 from mnemic.api.find import find_blueprint
 from mnemic.api.folders import folders_blueprint
@@ -36,6 +37,7 @@ from mnemic.api.transfers import transfers_blueprint
 from mnemic.api.why import why_blueprint
 from mnemic.jobs.catch_up.worker import Worker
 from mnemic.jobs.intake.import_desk import ImportDesk
+from mnemic.post.imap.other_device import Elsewhere
 from mnemic.store import Database
 from mnemic.store.server.secret_key import SecretKey
 
@@ -49,6 +51,7 @@ def _blueprints(
     worker: Worker,
     smtp: tuple[str, int],
     key: Callable[[], SecretKey],
+    elsewhere: Elsewhere | None,
 ) -> tuple[APIBlueprint, ...]:
     return (
         mailbox_blueprint(database),
@@ -63,7 +66,8 @@ def _blueprints(
         connections_blueprint(database, key),
         contacts_blueprint(database),
         transfers_blueprint(database, desk),
-        outside_blueprint(database, smtp),
+        outside_blueprint(database, smtp, elsewhere.smtp if elsewhere else None),
+        elsewhere_blueprint(elsewhere),
         rules_blueprint(database),
         line_blueprint(database),
         rule_documents_blueprint(database),
@@ -86,10 +90,12 @@ def create_app(
     port: int,
     smtp: tuple[str, int],
     key: Callable[[], SecretKey],
+    elsewhere: Elsewhere | None = None,
 ) -> OpenAPI:
     """The application on ``port`` of this computer; ``smtp`` is where mail comes in.
 
-    ``key`` gives the key that passwords of servers are kept with.
+    ``key`` gives the key that passwords of servers are kept with; ``elsewhere`` is a stand-in
+    that runs beside it.
     """
     app = OpenAPI(
         "mnemic",
@@ -104,7 +110,7 @@ def create_app(
     app.config["MAX_CONTENT_LENGTH"] = BODY_LIMIT
     register_problems(app)
     register_guard(app)
-    for blueprint in _blueprints(database, bus, desk, worker, smtp, key):
+    for blueprint in _blueprints(database, bus, desk, worker, smtp, key, elsewhere):
         app.register_api(blueprint)
     app.register_blueprint(pages_blueprint())
     return app

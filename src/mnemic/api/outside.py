@@ -48,10 +48,14 @@ class TestMessageIn(Described):
     subject: Line = Field("", max_length=1_000)
     text: Text = Field("", max_length=1_000_000)
     headers: Annotated[dict[FieldName, Line], Field(max_length=20)] = Field({})
+    to_server: bool = Field(default=False, description="to the stand-in, as mail from anybody")
 
 
 class SentOut(Answer):
-    """What the listener answered, and the message as it lies here now, with why it lies there."""
+    """What the listener answered, and the message as it lies here now, with why it lies there.
+
+    What was sent to the server comes in as other mail there does: it is no ``message`` yet.
+    """
 
     answer: str
     message: MessageOut | None
@@ -104,8 +108,10 @@ def _posted(row: PostedRow) -> PostedOut:
     return PostedOut(**kept, at=datetime.fromtimestamp(row.at, UTC), due=due)
 
 
-def outside_blueprint(database: Database, smtp: tuple[str, int]) -> APIBlueprint:
-    """The simulated post, whose way in listens at ``smtp``: host and port."""
+def outside_blueprint(
+    database: Database, smtp: tuple[str, int], server: tuple[str, int] | None
+) -> APIBlueprint:
+    """The simulated post, whose way in listens at ``smtp``: host and port. So does a ``server``."""
     blueprint = APIBlueprint(
         "outside", __name__, abp_responses={404: ProblemDetails, 422: ProblemDetails}
     )
@@ -124,7 +130,10 @@ def outside_blueprint(database: Database, smtp: tuple[str, int]) -> APIBlueprint
                 "Not valid",
                 f"That can’t be written as mail: {error}. Change it and send it again.",
             )
-        refused = _refused(smtp, addresses[0].address, body.to, octets)
+        to = server if body.to_server and server else smtp
+        refused = _refused(to, addresses[0].address, body.to, octets)
+        if to is not smtp:
+            return refused or json_body(SentOut(answer="Taken", message=None))
         return refused or json_body(SentOut(answer="Taken", message=_arrived(database, octets)))
 
     @blueprint.get("/api/outside/posted", summary="What went out", responses={200: PostedListOut})

@@ -5,7 +5,7 @@ import sys
 from datetime import UTC, datetime
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from typing import Any, get_args
+from typing import TYPE_CHECKING, Any, get_args
 from zoneinfo import ZoneInfo
 
 import click
@@ -18,6 +18,9 @@ from mnemic.core.catalogue import catalogue as all_fields_and_actions
 from mnemic.core.rule_schema import rule_schema
 from mnemic.post import read_files
 from mnemic.settings import read_settings
+
+if TYPE_CHECKING:
+    from mnemic.post.imap.other_device import Elsewhere
 
 __all__ = ["main"]
 
@@ -50,12 +53,12 @@ def serve() -> None:
     _serve()
 
 
-def _serve() -> None:
+def _serve(elsewhere: "Elsewhere | None" = None) -> None:
     # What serves is loaded only where something is served: `sort` starts in half the time.
     from mnemic.server import Server
 
     settings = read_settings()
-    with Server(settings) as server:
+    with Server(settings, elsewhere) as server:
         click.echo(f"Mnemic is at {server.address}")
         click.echo(f"Mail comes in by SMTP on {settings.host}, port {server.smtp_port}")
         click.echo("Stop it with Ctrl+C")
@@ -71,7 +74,9 @@ def _serve() -> None:
 def demo(*, reset: bool, load_only: bool) -> None:
     """Run Mnemic on a made-up office's mail (made at the first run, kept after)."""
     from mnemic.demo import load_demo
-    from mnemic.server import check_ports
+    from mnemic.demo.on_a_server import on_a_server
+    from mnemic.server import check_ports, secret_key
+    from mnemic.store import Database
 
     settings = read_settings()
     if reset:
@@ -79,8 +84,13 @@ def demo(*, reset: bool, load_only: bool) -> None:
     made = load_demo(settings.database, reset=reset)
     if made:
         click.echo(f"Made the demo mailbox: {made} messages")
-    if not load_only:
-        _serve()
+    if load_only:
+        return
+    database = Database(settings.database)
+    with on_a_server(settings.data / "stand-in", database, secret_key(settings)) as elsewhere:
+        database.close()
+        click.echo(f"Its account is on a simulated server at {elsewhere.access.address}")
+        _serve(elsewhere)
 
 
 @main.command("import")

@@ -23,6 +23,7 @@ _port = click.IntRange(0, 65535)
     type=click.Path(path_type=Path, exists=True),
     help="A PEM file with a key and its certificate: with it there is TLS.",
 )
+@click.option("--while-input", is_flag=True, help="End with the standard input.")
 @click.option(
     "--without", multiple=True, metavar="EXTENSION", help="Switch an extension of IMAP off."
 )
@@ -36,6 +37,7 @@ def stand_in(
     submission_port: int,
     certificate: Path | None,
     without: tuple[str, ...],
+    while_input: bool,
 ) -> None:
     """Run a simulated mail server on this computer alone; it prints its ports as JSON."""
     from mnemic.stand_in.serving import StandIn, serve
@@ -50,5 +52,6 @@ def stand_in(
             submission_port=submission_port,
             certificate=certificate,
             without=frozenset(each.upper() for each in without),
+            while_input=while_input,
         )
     )

@@ -42,8 +42,8 @@ class DemoMessage:
 class _Writer:
     """Writes messages of the streams, drawing from one random sequence."""
 
-    def __init__(self, now: datetime) -> None:
-        self._random = random.Random(_SEED)
+    def __init__(self, now: datetime, seed: int) -> None:
+        self._random = random.Random(seed)
         self._now = now
         self._plan = office()
         self._number = 0
@@ -171,6 +171,6 @@ def office() -> dict[str, Any]:
     return plan
 
 
-def generate(now: datetime) -> list[DemoMessage]:
+def generate(now: datetime, *, seed: int = _SEED) -> list[DemoMessage]:
     """About 1,500 messages of the 120 days before ``now``, oldest first."""
-    return _Writer(now).messages()
+    return _Writer(now, seed).messages()

@@ -26,7 +26,8 @@ class StandIn:
     """What a stand-in is to serve; a port of 0 is any free one.
 
     ``certificate`` is a PEM file with a key and certificates: with it there is TLS, and STARTTLS.
-    ``without`` names extensions of IMAP that are switched off.
+    ``without`` names extensions of IMAP that are switched off. ``while_input``: it ends with its
+    standard input, and so with whoever started it.
     """
 
     folder: Path
@@ -37,6 +38,7 @@ class StandIn:
     submission_port: int = 0
     certificate: Path | None = None
     without: frozenset[str] = field(default_factory=frozenset)
+    while_input: bool = False
 
 
 def serve(asked: StandIn, ready: Callable[[dict[str, int]], None] | None = None) -> None:
@@ -51,6 +53,8 @@ def serve(asked: StandIn, ready: Callable[[dict[str, int]], None] | None = None)
     listening.add_done_callback(_end_on_failure)
     for number in (signal.SIGTERM, signal.SIGINT):
         loop.add_signal_handler(number, serving.stop)
+    if asked.while_input:
+        loop.add_reader(sys.stdin.fileno(), serving.end_with_input)
     serving.run()
 
 
@@ -142,6 +146,12 @@ class _Serving:
         self._keeps.cancel()
         self._write()
         reactor.stop()
+
+    def end_with_input(self) -> None:
+        """End where there is no more input; what there is says nothing."""
+        if not os.read(sys.stdin.fileno(), 1_024):
+            self._loop.remove_reader(sys.stdin.fileno())
+            self.stop()
 
     def run(self) -> None:
         """Serve until it is stopped."""

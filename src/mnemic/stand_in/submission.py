@@ -14,7 +14,10 @@ __all__ = ["Post"]
 
 @dataclass
 class Post:
-    """Takes letters: those to accounts here go to their inboxes, others into files in ``sent``."""
+    """Takes letters: those to accounts here go to their inboxes, others into files in ``sent``.
+
+    An account has every address of its domain that no other one has.
+    """
 
     accounts: dict[str, Account]
     sent: Path
@@ -34,14 +37,21 @@ class Post:
         octets = content if isinstance(content, bytes) else (content or "").encode()
         sender = (envelope.mail_from or "").strip("<>")
         for recipient in envelope.rcpt_tos:
-            local, _, domain = recipient.partition("@")
-            account = self.accounts.get(f"{local.partition('+')[0]}@{domain}")
+            account = self._account(recipient)
             head = f"Return-Path: <{sender}>\r\nDelivered-To: {recipient}\r\n".encode()
             if account is not None:
                 account.boxes["INBOX"].add(head + octets)
             else:
                 self._keep(head + octets)
         return "250 2.0.0 taken"
+
+    def _account(self, recipient: str) -> Account | None:
+        local, _, domain = recipient.partition("@")
+        known = self.accounts.get(f"{local.partition('+')[0]}@{domain}")
+        if known is not None:
+            return known
+        ours = (each for name, each in self.accounts.items() if name.endswith(f"@{domain}"))
+        return next(ours, None)
 
     def _keep(self, octets: bytes) -> None:
         """Keep a letter to somewhere else: it goes no further."""

@@ -486,6 +486,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/connections/{id}/submission": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Send by it */
+        put: operations["connections_submission_api_connections__int_id__submission_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/connections/{id}": {
         parameters: {
             query?: never;
@@ -653,6 +670,58 @@ export interface paths {
         get: operations["outside_octets_api_outside_posted__int_id__get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outside/posted/{id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Try again */
+        post: operations["outside_again_api_outside_posted__int_id__again_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outside/posted/{id}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep it here */
+        post: operations["outside_keep_api_outside_posted__int_id__keep_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outside/elsewhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** On the server */
+        get: operations["elsewhere_there_api_outside_elsewhere_get"];
+        put?: never;
+        /** Done on another device */
+        post: operations["elsewhere_done_api_outside_elsewhere_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2532,6 +2601,21 @@ export interface components {
             messages: number;
             /** Alert */
             alert: string | null;
+            submission: components["schemas"]["SubmissionOut"] | null;
+        };
+        /**
+         * SubmissionOut
+         * @description Where letters leave, and whether they do, or are only kept.
+         */
+        SubmissionOut: {
+            /** Host */
+            host: string;
+            /** Port */
+            port: number;
+            /** Security */
+            security: string;
+            /** On */
+            on: boolean;
         };
         /**
          * TriedOut
@@ -2589,6 +2673,26 @@ export interface components {
         PasswordIn: {
             /** Password */
             password: string;
+        };
+        /**
+         * SubmissionIn
+         * @description Where an account's forwards and answers leave, and whether they do; user as for its mail.
+         */
+        SubmissionIn: {
+            /** Host */
+            host: string;
+            /** Port */
+            port: number;
+            /**
+             * Security
+             * @enum {string}
+             */
+            security: "tls" | "starttls" | "none";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
         };
         /**
          * ContactsOut
@@ -2656,6 +2760,8 @@ export interface components {
         /**
          * SentOut
          * @description What the listener answered, and the message as it lies here now, with why it lies there.
+         *
+         *     What was sent to the server comes in as other mail there does: it is no ``message`` yet.
          */
         SentOut: {
             /** Answer */
@@ -2691,6 +2797,12 @@ export interface components {
             headers: {
                 [key: string]: string;
             };
+            /**
+             * To Server
+             * @description to the stand-in, as mail from anybody
+             * @default false
+             */
+            to_server: boolean;
         };
         /**
          * PostedListOut
@@ -2702,7 +2814,8 @@ export interface components {
         };
         /**
          * PostedOut
-         * @description A message that went outside; it is kept here and was never sent on.
+         * @description A message that goes outside. ``state``: it is only kept here, waits to be sent since its
+         *     account's server did not take it (``said``; ``due`` is the next try), was sent, or has failed.
          */
         PostedOut: {
             /** Id */
@@ -2727,6 +2840,86 @@ export interface components {
             recipient: string;
             /** Subject */
             subject: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "kept" | "waiting" | "sent" | "failed";
+            /** Said */
+            said: string;
+            /** Due */
+            due: string | null;
+        };
+        /**
+         * OnServerOut
+         * @description The server's folders and the mail of one; ``server`` is None where no stand-in runs.
+         */
+        OnServerOut: {
+            /** Server */
+            server: string | null;
+            /** User */
+            user: string;
+            /** Folder */
+            folder: string;
+            /** Folders */
+            folders: components["schemas"]["FolderThereOut"][];
+            /** Mail */
+            mail: components["schemas"]["MailThereOut"][];
+        };
+        /**
+         * FolderThereOut
+         * @description A folder as it lies on the server.
+         */
+        FolderThereOut: {
+            /** Name */
+            name: string;
+            /** Messages */
+            messages: number;
+            /** Unread */
+            unread: number;
+        };
+        /**
+         * MailThereOut
+         * @description A message as it lies on the server.
+         */
+        MailThereOut: {
+            /** Uid */
+            uid: number;
+            /** Subject */
+            subject: string;
+            /** Sender */
+            sender: string;
+            /**
+             * Received
+             * Format: date-time
+             */
+            received: string;
+            /** Seen */
+            seen: boolean;
+            /** Flagged */
+            flagged: boolean;
+            /** Keywords */
+            keywords: string[];
+        };
+        /**
+         * DeviceActIn
+         * @description Something done to a message on another device; ``target`` is where it is moved to.
+         */
+        DeviceActIn: {
+            /** Folder */
+            folder: string;
+            /** Uid */
+            uid: number;
+            /**
+             * Do
+             * @enum {string}
+             */
+            do: "move" | "read" | "unread" | "flag" | "unflag" | "delete";
+            /**
+             * Target
+             * @default
+             */
+            target: string;
         };
         /**
          * LineOut
@@ -5223,6 +5416,50 @@ export interface operations {
             };
         };
     };
+    connections_submission_api_connections__int_id__submission_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SubmissionIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     connections_forget_api_connections__int_id__delete: {
         parameters: {
             query?: never;
@@ -5707,6 +5944,180 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    outside_again_api_outside_posted__int_id__again_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    outside_keep_api_outside_posted__int_id__keep_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    elsewhere_there_api_outside_elsewhere_get: {
+        parameters: {
+            query?: {
+                folder?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OnServerOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"][];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    elsewhere_done_api_outside_elsewhere_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviceActIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"][];
+                };
+            };
+            /** @description Bad Gateway */
+            502: {
                 headers: {
                     [name: string]: unknown;
                 };

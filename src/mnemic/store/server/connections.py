@@ -23,6 +23,7 @@ __all__ = [
     "keep_secret",
     "mailboxes_of_run",
     "set_acting",
+    "set_server",
     "set_state",
     "set_submission",
     "submission_refused",
@@ -199,6 +200,13 @@ def submits(session: Session, account_id: int) -> bool:
     """Whether an account's forwards and answers leave by its submission server."""
     asked = "SELECT submits FROM connection WHERE account_id = :id AND submission_host IS NOT NULL"
     return any(on for (on,) in fetch(session, asked, id=account_id))
+
+
+def set_server(session: Session, account_id: int, port: int, submission_port: int) -> None:
+    """Note that an account's server listens on other ports now; whatever was refused is tried."""
+    row = session.get_one(ConnectionRow, account_id)
+    row.port, row.submission_port, row.refused = port, submission_port, False
+    session.flush()
 
 
 def set_submission(

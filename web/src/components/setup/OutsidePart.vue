@@ -7,7 +7,11 @@ import { useClosingList } from '@/composables/useClosingList'
 import { useFormComplaints } from '@/composables/useFormComplaints'
 import { useMailboxAnswer } from '@/composables/useMailboxAnswer'
 import { momentSaying, spokenPath } from '@/rules/sayings'
+import { useActs } from '@/stores/acts'
 
+import ElsewherePart from './ElsewherePart.vue'
+
+const acts = useActs()
 const complaints = useFormComplaints({
   sender: 'sender',
   to: 'recipient',
@@ -92,15 +96,22 @@ watch(addresses, (_, before) => {
   if (before.length === 0 && letter.value.sender !== '') letter.value.to = usual()
 })
 
+/** Whether it comes in on the simulated server, where one runs. */
+const toServer = ref(false)
+const server = useMailboxAnswer((signal) =>
+  content(api.GET('/api/outside/elsewhere', { params: { query: { folder: 'INBOX' } }, signal })),
+)
 const sending = ref(false)
 /** What was sent from here, the newest first, as it lies in the mailbox. */
 const sent = ref<Message[]>([])
 async function send(): Promise<void> {
   sending.value = true
   await complaints.attempt(async () => {
+    const to_server = toServer.value
     const { message } = await content(
-      api.POST('/api/outside/messages', { body: { ...letter.value } }),
+      api.POST('/api/outside/messages', { body: { ...letter.value, to_server } }),
     )
+    if (to_server) return { saying: 'Sent to the server, where Mnemic finds it' }
     if (message) sent.value = [message, ...sent.value].slice(0, MOST_SENT)
     return { saying: `Sent by SMTP to ${letter.value.to.join(', ')}` }
   })
@@ -121,13 +132,32 @@ function addressTo(to: string[]): void {
 
 const MOST_SENT = 8
 const KINDS = { forward: 'Forward', reply: 'Reply' }
+
+type Posted = (typeof posted.value)[number]
+function stateSaying({ state, said, due }: Posted): string {
+  if (state === 'kept') return 'kept here'
+  if (state === 'sent') return 'sent'
+  if (state === 'failed') return `could not be sent: ${said}`
+  const next = due && said ? `, tried again ${momentSaying(new Date(due), new Date())}` : ''
+  return `waits${said ? `: ${said}` : ''}${next}`
+}
+async function change(letter: Posted, what: 'again' | 'keep'): Promise<void> {
+  await acts.attempt(async () => {
+    const params = { path: { id: letter.id } }
+    if (what === 'again') await content(api.POST('/api/outside/posted/{id}/again', { params }))
+    else await content(api.POST('/api/outside/posted/{id}/keep', { params }))
+    return {
+      saying: `“${letter.subject}” ${what === 'again' ? 'is tried again' : 'is kept here, and does not leave'}`,
+    }
+  })
+}
 </script>
 
 <template>
   <p class="lead">
     The simulated post. A test message goes the way that real mail comes: through the SMTP listener,
-    past the rules, into a folder. What Mnemic sends out is kept below and never leaves this
-    computer.
+    past the rules, into a folder. What rules forward and answer is listed below: it leaves only
+    where an account sends (Mail on a server); else it is kept, and never leaves this computer.
   </p>
   <h2>Write a test message</h2>
   <p class="ready">
@@ -190,6 +220,15 @@ const KINDS = { forward: 'Forward', reply: 'Reply' }
         </div>
       </div>
     </template>
+    <template v-if="server?.server">
+      <label for="letter-comes">Comes in</label>
+      <div>
+        <select id="letter-comes" v-model="toServer">
+          <option :value="false">on this computer, by SMTP</option>
+          <option :value="true">on the simulated server</option>
+        </select>
+      </div>
+    </template>
     <div class="wide" data-field>
       <FieldComplaint :saying="complaints.elsewhere()" />
       <el-button type="primary" native-type="submit" :disabled="sending || missing !== ''"
@@ -216,6 +255,7 @@ const KINDS = { forward: 'Forward', reply: 'Reply' }
       </li>
     </ul>
   </template>
+  <ElsewherePart />
   <h2>What went out</h2>
   <p v-if="!posted.length" class="hint">
     Nothing yet. Rules that forward or answer put their mail here.
@@ -227,6 +267,7 @@ const KINDS = { forward: 'Forward', reply: 'Reply' }
         <th>What</th>
         <th>To</th>
         <th>Subject</th>
+        <th>How it went</th>
         <th class="does"><span class="visually-hidden">What to do</span></th>
       </tr>
     </thead>
@@ -237,7 +278,24 @@ const KINDS = { forward: 'Forward', reply: 'Reply' }
           <td>{{ KINDS[each.kind] }} by {{ each.rule_name }}</td>
           <td>{{ each.recipient }}</td>
           <td>{{ each.subject }}</td>
+          <td :class="{ failed: each.state === 'failed' }">{{ stateSaying(each) }}</td>
           <td class="does">
+            <button
+              v-if="each.state === 'failed'"
+              class="text-button"
+              type="button"
+              @click="change(each, 'again')"
+            >
+              Try again
+            </button>
+            <button
+              v-if="each.state === 'failed' || each.state === 'waiting'"
+              class="text-button"
+              type="button"
+              @click="change(each, 'keep')"
+            >
+              Keep it here
+            </button>
             <button
               class="text-button"
               type="button"
@@ -249,7 +307,7 @@ const KINDS = { forward: 'Forward', reply: 'Reply' }
           </td>
         </tr>
         <tr v-if="shown === each.id">
-          <td colspan="5">
+          <td colspan="6">
             <iframe
               sandbox=""
               :src="`/api/outside/posted/${each.id}`"
@@ -263,6 +321,19 @@ const KINDS = { forward: 'Forward', reply: 'Reply' }
 </template>
 
 <style scoped>
+select {
+  height: 32px;
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
+}
+
+.failed {
+  color: var(--brick);
+}
+
 .missing {
   margin-left: 12px;
 }

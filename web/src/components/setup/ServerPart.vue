@@ -6,9 +6,13 @@ import { api, content, type Connection } from '@/api/client'
 import FieldComplaint from '@/components/shell/FieldComplaint.vue'
 import { useFormComplaints } from '@/composables/useFormComplaints'
 import { useMailboxAnswer } from '@/composables/useMailboxAnswer'
+import { MAIL_SECURITY, portFor, type Security } from '@/mail/securities'
 import { countSaying } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
 import { ask } from '@/stores/asking'
+
+import SecurityChoice from './SecurityChoice.vue'
+import SendingPart from './SendingPart.vue'
 
 const acts = useActs()
 const complaints = useFormComplaints({
@@ -22,13 +26,6 @@ const complaints = useFormComplaints({
 })
 const listed = useMailboxAnswer((signal) => content(api.GET('/api/connections', { signal })))
 const connected = computed(() => listed.value?.connections ?? [])
-
-const SECURITY = [
-  { value: 'tls', label: 'TLS', port: 993 },
-  { value: 'starttls', label: 'STARTTLS', port: 143 },
-  { value: 'none', label: 'none, on this computer alone', port: 143 },
-] as const
-type Security = (typeof SECURITY)[number]['value']
 
 const EMPTY = { name: '', address: '', host: '', port: '993', user: '', password: '' }
 const form = ref<typeof EMPTY & { security: Security }>()
@@ -44,7 +41,7 @@ function begin(): void {
 function choose(security: Security): void {
   if (!form.value) return
   form.value.security = security
-  form.value.port = String(SECURITY.find((each) => each.value === security)?.port ?? 993)
+  form.value.port = String(portFor(MAIL_SECURITY, security))
 }
 
 async function connect(): Promise<void> {
@@ -114,6 +111,7 @@ async function forget(account: Connection): Promise<void> {
           {{ each.acting ? 'Rules act' : 'Only watched' }}; {{ each.state }}.
           <template v-if="each.alert"> The server says: {{ each.alert }}</template>
         </p>
+        <SendingPart :account="each" />
         <p class="acts thumb-row">
           <button class="text-button" type="button" @click="letAct(each, !each.acting)">
             {{ each.acting ? 'Only watch' : 'Let rules act' }}
@@ -159,15 +157,12 @@ async function forget(account: Connection): Promise<void> {
       </div>
       <label for="server-security">Security</label>
       <div data-field>
-        <select
+        <SecurityChoice
           id="server-security"
           :value="form.security"
-          @change="(event) => choose((event.target as HTMLSelectElement).value as Security)"
-        >
-          <option v-for="each in SECURITY" :key="each.value" :value="each.value">
-            {{ each.label }}
-          </option>
-        </select>
+          :choices="MAIL_SECURITY"
+          @change="choose"
+        />
         <FieldComplaint :saying="complaints.at('security')" />
       </div>
       <label for="server-port">Port</label>
@@ -219,14 +214,5 @@ li {
   flex-wrap: wrap;
   gap: 4px 16px;
   margin-top: 4px;
-}
-
-select {
-  height: 32px;
-  border: 1px solid var(--line);
-  border-radius: var(--radius);
-  background: var(--sheet);
-  color: var(--ink);
-  font: inherit;
 }
 </style>

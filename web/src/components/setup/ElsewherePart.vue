@@ -1,0 +1,196 @@
+<script setup lang="ts">
+/** The mailbox on the simulated server, as another device sees it, live; and acts of that device. */
+import { useDocumentVisibility, useIntervalFn } from '@vueuse/core'
+import { computed, ref } from 'vue'
+
+import { api, content, type DeviceAct, type MailThere } from '@/api/client'
+import { useAnswer } from '@/composables/useAnswer'
+import { countSaying, momentSaying } from '@/rules/sayings'
+import { useActs } from '@/stores/acts'
+import { useMailbox } from '@/stores/mailbox'
+
+/** How often the other device looks while somebody looks at it. */
+const LOOKS_EVERY = 2_000 // milliseconds
+
+const acts = useActs()
+const mailbox = useMailbox()
+const folder = ref('INBOX')
+const looked = ref(0)
+const { answer, failure } = useAnswer([folder, looked, () => mailbox.version], (signal) => {
+  const params = { query: { folder: folder.value } }
+  return content(api.GET('/api/outside/elsewhere', { params, signal }))
+})
+const there = computed(() => (answer.value?.server ? answer.value : undefined))
+const visibility = useDocumentVisibility()
+useIntervalFn(() => {
+  if (there.value && visibility.value === 'visible') looked.value += 1
+}, LOOKS_EVERY)
+
+const others = computed(() =>
+  (there.value?.folders ?? []).map((each) => each.name).filter((name) => name !== folder.value),
+)
+
+async function act(mail: MailThere, what: DeviceAct, target = ''): Promise<void> {
+  await acts.attempt(async () => {
+    const body = { folder: folder.value, uid: mail.uid, do: what, target }
+    await content(api.POST('/api/outside/elsewhere', { body }))
+    looked.value += 1
+    return { saying: `Done on the other device, with “${mail.subject || 'no subject'}”` }
+  })
+}
+
+function move(mail: MailThere, event: Event): void {
+  if (!(event.target instanceof HTMLSelectElement)) return
+  const target = event.target.value
+  event.target.value = ''
+  if (target) void act(mail, 'move', target)
+}
+
+function signs({ flagged, keywords }: MailThere): string {
+  return [flagged ? '⚑' : '', ...keywords].filter(Boolean).join(' ')
+}
+</script>
+
+<template>
+  <section v-if="there" aria-label="On the server">
+    <h2>On the server, as another device sees it</h2>
+    <p class="hint">
+      {{ there.user }} at {{ there.server }}, looked at through a connection of its own. What you do
+      here is done as on a phone: Mnemic sees it, and follows.
+    </p>
+    <p v-if="failure" class="failed" role="alert">{{ failure }}</p>
+    <div class="both">
+      <ul class="folders" aria-label="Folders on the server">
+        <li v-for="each in there.folders" :key="each.name">
+          <button
+            class="text-button"
+            type="button"
+            :aria-current="each.name === there.folder || undefined"
+            @click="folder = each.name"
+          >
+            {{ each.name }}
+          </button>
+          <span class="count" :title="countSaying(each.messages, 'message')">{{
+            each.unread ? `${each.unread} unread of ${each.messages}` : each.messages
+          }}</span>
+        </li>
+      </ul>
+      <ul class="mail" :aria-label="`Mail in ${there.folder} on the server`">
+        <li v-if="!there.mail.length" class="hint">Nothing lies here.</li>
+        <li v-for="each in there.mail" :key="each.uid" :class="{ unread: !each.seen }">
+          <p class="subject one-line" :title="each.sender">
+            {{ each.subject || 'No subject' }}
+            <span class="signs">{{ signs(each) }}</span>
+          </p>
+          <p class="hint one-line">
+            {{ each.sender }}, {{ momentSaying(new Date(each.received), new Date()) }}
+          </p>
+          <p class="acts">
+            <select
+              :aria-label="`Move “${each.subject}” on the server`"
+              @change="(event) => move(each, event)"
+            >
+              <option value="">Move to…</option>
+              <option v-for="name in others" :key="name" :value="name">{{ name }}</option>
+            </select>
+            <button
+              class="text-button"
+              type="button"
+              @click="act(each, each.seen ? 'unread' : 'read')"
+            >
+              {{ each.seen ? 'Unread' : 'Read' }}
+            </button>
+            <button
+              class="text-button"
+              type="button"
+              @click="act(each, each.flagged ? 'unflag' : 'flag')"
+            >
+              {{ each.flagged ? 'Unflag' : 'Flag' }}
+            </button>
+            <button class="text-button destructive" type="button" @click="act(each, 'delete')">
+              Delete
+            </button>
+          </p>
+        </li>
+      </ul>
+    </div>
+  </section>
+</template>
+
+<style scoped>
+.both {
+  display: grid;
+  grid-template-columns: minmax(120px, 220px) minmax(0, 1fr);
+  gap: 20px;
+}
+
+ul {
+  margin: 0;
+  padding: 0;
+  list-style: none;
+}
+
+.folders li {
+  display: flex;
+  flex-wrap: wrap;
+  justify-content: space-between;
+  gap: 0 8px;
+  padding: 2px 0;
+}
+
+[aria-current] {
+  font-weight: 700;
+  text-decoration: underline;
+}
+
+.count {
+  color: var(--ink-soft);
+}
+
+.mail {
+  max-height: 420px;
+  overflow-y: auto;
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+}
+
+.mail li {
+  padding: 6px 12px;
+  border-bottom: 1px solid var(--line-soft);
+}
+
+.unread .subject {
+  font-weight: 700;
+}
+
+.signs {
+  color: var(--spruce);
+  font-weight: 400;
+}
+
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 4px 14px;
+}
+
+select {
+  height: 28px;
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
+}
+
+.failed {
+  color: var(--brick);
+}
+
+@media (max-width: 700px) {
+  .both {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

@@ -1,0 +1,27 @@
+<script setup lang="ts">
+import type { Security, SecurityOffer } from '@/mail/securities'
+
+defineProps<{ id: string; value: Security; choices: readonly SecurityOffer[] }>()
+const emit = defineEmits<{ change: [security: Security] }>()
+
+function changed(event: Event): void {
+  if (event.target instanceof HTMLSelectElement) emit('change', event.target.value as Security)
+}
+</script>
+
+<template>
+  <select :id="id" :value="value" @change="changed">
+    <option v-for="each in choices" :key="each.value" :value="each.value">{{ each.label }}</option>
+  </select>
+</template>
+
+<style scoped>
+select {
+  height: 32px;
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+  background: var(--sheet);
+  color: var(--ink);
+  font: inherit;
+}
+</style>
