@@ -23,6 +23,7 @@ from mnemic.core.search import understand
 from mnemic.jobs import import_messages
 from mnemic.jobs.catch_up.worker import Worker
 from mnemic.jobs.intake.import_desk import ImportDesk
+from mnemic.jobs.server.passes import Passes
 from mnemic.post import read_files
 from mnemic.store import Database
 from mnemic.store.engine.driver import driver
@@ -138,7 +139,7 @@ def client_of(database: Database) -> FlaskClient:
         worker,
         port=80,
         smtp=("127.0.0.1", 0),
-        key=lambda: SecretKey(b"k"),
+        passes=Passes(database, lambda: SecretKey(b"k"), database.path.parent, 1),
     )
     client: FlaskClient = app.test_client()
     return client

@@ -14,6 +14,7 @@ from mnemic.api import EventBus, create_app
 from mnemic.jobs.catch_up.worker import Worker
 from mnemic.jobs.intake.arrival import import_messages
 from mnemic.jobs.intake.import_desk import ImportDesk
+from mnemic.jobs.server.passes import Passes
 from mnemic.post import FileMessage
 from mnemic.store import Database
 from mnemic.store.server.secret_key import SecretKey
@@ -44,7 +45,7 @@ def application() -> Iterator[tuple[Any, Database]]:
             worker,
             port=80,
             smtp=("127.0.0.1", 9),
-            key=lambda: SecretKey(b"k"),
+            passes=Passes(database, lambda: SecretKey(b"k"), Path(name), 1),
         )
         yield app, database
         worker.stop()

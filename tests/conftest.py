@@ -13,6 +13,7 @@ from hypothesis import settings
 
 if TYPE_CHECKING:  # tests of the core need nothing of these, and are to start at once
     from mnemic.demo import DemoMessage
+    from mnemic.post.imap.other_device import Elsewhere
     from mnemic.server import Server
     from mnemic.store import Database
 
@@ -42,12 +43,13 @@ def database(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> "Iterator[Datab
 
 
 @contextmanager
-def running(data: Path) -> "Iterator[Server]":
-    """The real server on free ports, over a data folder."""
+def running(data: Path, elsewhere: "Elsewhere | None" = None) -> "Iterator[Server]":
+    """The real server on free ports, over a data folder; maybe with a stand-in beside it."""
     from mnemic.server import Server
     from mnemic.settings import Settings
 
-    with Server(Settings(host="127.0.0.1", port=0, smtp_port=0, data=data)) as server:
+    settings = Settings(host="127.0.0.1", port=0, smtp_port=0, data=data)
+    with Server(settings, elsewhere) as server:
         thread = threading.Thread(target=server.serve)
         thread.start()
         yield server

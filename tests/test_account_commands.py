@@ -5,6 +5,7 @@ import os
 import stat
 import subprocess
 import sys
+import threading
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -12,6 +13,10 @@ from typing import Any
 
 import pytest
 
+from mnemic.jobs.server.pass_report import PassReport
+from mnemic.jobs.server.passes import Passes
+from mnemic.jobs.server.running_server import address_of_server
+from tests.conftest import running
 from tests.stand_in.standing_in import PASSWORD, USER, StandIn, standing_in
 
 LETTER = b"From: a@x.example\r\nSubject: %s\r\nMessage-ID: <%d@x.example>\r\n\r\nbody\r\n"
@@ -135,6 +140,43 @@ def test_connect_watch_let_act_and_undo(shell: Shell) -> None:
     assert shell.objects("list", "--json") == shell.objects("sync") == []
     device.select("INBOX")
     assert len(device.uid("SEARCH", "ALL")[1][0].split()) == 3
+    device.logout()
+
+
+def test_a_running_server_is_asked_for_the_pass(
+    shell: Shell, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    asked: list[str] = []
+    own = Passes.over
+
+    def over(passes: Passes, account_id: int) -> tuple[str, PassReport]:
+        asked.append(threading.current_thread().name)
+        return own(passes, account_id)
+
+    monkeypatch.setattr(Passes, "over", over)
+    shell.run(*shell.adding())
+    locks = shell.folder / "data" / "locks"
+    with running(shell.folder / "data") as server:
+        assert address_of_server(locks) == server.address
+        (told,) = shell.objects("sync")
+        assert (told["account"], told["state"]) == ("Office", "in step")
+        assert [name for name in asked if name.startswith("waitress")]
+    assert address_of_server(locks) is None
+    assert shell.objects("sync")[0]["state"] == "in step"
+
+
+def test_forwards_leave_by_submission(shell: Shell) -> None:
+    where = f"127.0.0.1:{shell.stand_in.ports['submission']}"
+    sends = ("--submission", where, "--submission-security", "none")
+    assert "can leave by" in shell.run(*shell.adding(), *sends, "--acting")
+    rule = {**RULES["rules"][0], "then": [{"do": "forward", "to": ["ann@y.example"]}]}  # type: ignore[index]
+    (shell.folder / "rules.json").write_text(json.dumps({**RULES, "rules": [rule]}), "utf-8")
+    shell.run("rules", "import", str(shell.folder / "rules.json"))
+    device = shell.stand_in.device()
+    device.append("INBOX", "", "", LETTER % (b"permit", 1))
+    assert json.loads(shell.run("sync"))["state"] == "in step"
+    (sent,) = (shell.folder / "stand-in" / "sent").iterdir()
+    assert b"\r\nDelivered-To: ann@y.example\r\n" in sent.read_bytes()
     device.logout()
 
 

@@ -5,6 +5,7 @@ import resource
 import sys
 import threading
 from collections.abc import Sequence
+from contextlib import ExitStack
 from pathlib import Path
 from socket import socket
 from typing import Any, Self
@@ -23,6 +24,8 @@ from mnemic.jobs.intake.import_desk import ImportDesk, import_files
 from mnemic.jobs.intake.older_mail import bring_over
 from mnemic.jobs.line.ready_line import keep_line_ready
 from mnemic.jobs.server.keeping_in_step import KeepingInStep
+from mnemic.jobs.server.passes import Passes
+from mnemic.jobs.server.running_server import running_at
 from mnemic.post import SmtpListener, listening_socket
 from mnemic.post.drop_folder import DropFolder, FolderError
 from mnemic.post.imap.other_device import Elsewhere
@@ -63,6 +66,7 @@ class Server:
         self.bus = EventBus()
         self._stopping = stopping = threading.Event()
         self._smtp = SmtpListener(smtp_listening, Deliveries(self.database, self._arrived).deliver)
+        passes = _passes(settings, self.database)
         self._desk = ImportDesk(self.database, settings.incoming)
         self._worker = Worker(self.database, settings.queue)
         self._drop = DropFolder(settings.drop_folder, self._take_dropped)
@@ -71,11 +75,12 @@ class Server:
             threading.Thread(target=self._drop.run, args=(stopping,)),
             threading.Thread(target=keep_line_ready, args=(self.database, stopping)),
             threading.Thread(target=bring_over, args=(self.database, stopping)),
-            threading.Thread(target=_keeping(settings, self.database, stopping).run),
+            threading.Thread(target=KeepingInStep(self.database, passes, stopping).run),
         ]
         self.port: int = listening.getsockname()[1]
         host = f"[{settings.host}]" if ":" in settings.host else settings.host
         self.address = f"http://{host}:{self.port}/"
+        self._locks, self._noted = settings.locks, ExitStack()
         self._connections: dict[int, Any] = {}  # what waitress listens and talks on
         app = create_app(
             self.database,
@@ -84,7 +89,7 @@ class Server:
             self._worker,
             port=self.port,
             smtp=(settings.host, self._smtp.port),
-            key=lambda: secret_key(settings),
+            passes=passes,
             elsewhere=elsewhere,
         )
         self._http = _answering(app, listening, self._connections)
@@ -117,6 +122,7 @@ class Server:
         self._desk.start()
         self._worker.start()
         self._smtp.start()
+        self._noted.enter_context(running_at(self._locks, self.address))
         for thread in self._threads:
             thread.start()
         return self
@@ -148,6 +154,7 @@ class Server:
         self._worker.stop()
         for thread in self._threads:
             thread.join()
+        self._noted.close()
         self.bus.close()
         self._close()
 
@@ -182,11 +189,9 @@ def secret_key(settings: Settings) -> SecretKey:
     return SecretKey.of(settings.secret_file, given.get_secret_value() if given else None)
 
 
-def _keeping(settings: Settings, database: Database, stopping: threading.Event) -> KeepingInStep:
-    """What keeps connected accounts in step."""
-    return KeepingInStep(
-        database, lambda: secret_key(settings), settings.locks, settings.largest, stopping
-    )
+def _passes(settings: Settings, database: Database) -> Passes:
+    """Passes over connected accounts."""
+    return Passes(database, lambda: secret_key(settings), settings.locks, settings.largest)
 
 
 def _have_room_for_connections() -> None:

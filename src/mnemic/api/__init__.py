@@ -1,7 +1,5 @@
 """The HTTP API and the pages, as a Flask application."""
 
-from collections.abc import Callable
-
 from flask_openapi3.blueprint import APIBlueprint
 from flask_openapi3.models.info import Info
 from flask_openapi3.openapi import OpenAPI
@@ -37,9 +35,9 @@ from mnemic.api.transfers import transfers_blueprint
 from mnemic.api.why import why_blueprint
 from mnemic.jobs.catch_up.worker import Worker
 from mnemic.jobs.intake.import_desk import ImportDesk
+from mnemic.jobs.server.passes import Passes
 from mnemic.post.imap.other_device import Elsewhere
 from mnemic.store import Database
-from mnemic.store.server.secret_key import SecretKey
 
 __all__ = ["EventBus", "create_app"]
 
@@ -50,7 +48,7 @@ def _blueprints(
     desk: ImportDesk,
     worker: Worker,
     smtp: tuple[str, int],
-    key: Callable[[], SecretKey],
+    passes: Passes,
     elsewhere: Elsewhere | None,
 ) -> tuple[APIBlueprint, ...]:
     return (
@@ -63,7 +61,7 @@ def _blueprints(
         changes_blueprint(database),
         find_blueprint(database),
         owner_blueprint(database),
-        connections_blueprint(database, key),
+        connections_blueprint(database, passes),
         contacts_blueprint(database),
         transfers_blueprint(database, desk),
         outside_blueprint(database, smtp, elsewhere.smtp if elsewhere else None),
@@ -89,13 +87,12 @@ def create_app(
     *,
     port: int,
     smtp: tuple[str, int],
-    key: Callable[[], SecretKey],
+    passes: Passes,
     elsewhere: Elsewhere | None = None,
 ) -> OpenAPI:
     """The application on ``port`` of this computer; ``smtp`` is where mail comes in.
 
-    ``key`` gives the key that passwords of servers are kept with; ``elsewhere`` is a stand-in
-    that runs beside it.
+    ``passes`` are those over connected accounts; ``elsewhere`` is a stand-in that runs beside it.
     """
     app = OpenAPI(
         "mnemic",
@@ -110,7 +107,7 @@ def create_app(
     app.config["MAX_CONTENT_LENGTH"] = BODY_LIMIT
     register_problems(app)
     register_guard(app)
-    for blueprint in _blueprints(database, bus, desk, worker, smtp, key, elsewhere):
+    for blueprint in _blueprints(database, bus, desk, worker, smtp, passes, elsewhere):
         app.register_api(blueprint)
     app.register_blueprint(pages_blueprint())
     return app

@@ -17,6 +17,8 @@ from mnemic.api.owner import AccountPath, AddressText
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.core import MnemicError, Problem
 from mnemic.jobs.server.connecting import connect, try_out, try_submission
+from mnemic.jobs.server.pass_report import PassReport
+from mnemic.jobs.server.passes import Passes
 from mnemic.jobs.server.passing import IN_STEP, line_of
 from mnemic.post.imap import ServerError
 from mnemic.store import Database
@@ -110,6 +112,19 @@ class ConnectionsOut(Answer):
     connections: list[ConnectionOut]
 
 
+class PassOut(Answer):
+    """What a pass came to; ``state`` is "in step", or says what is wrong."""
+
+    state: str
+    in_step: bool
+    fetched: int
+    arrived: int
+    sorted: int
+    changed_there: int
+    changed_here: int
+    gone: int
+
+
 class TriedOut(Answer):
     """What was found, in sentences."""
 
@@ -149,8 +164,9 @@ def _told(session: Session, connection: Connection, letters: LetterTrouble | Non
     )
 
 
-def connections_blueprint(database: Database, key: Callable[[], SecretKey]) -> APIBlueprint:
+def connections_blueprint(database: Database, passes: Passes) -> APIBlueprint:
     """Connected accounts."""
+    key = passes.key
     blueprint = APIBlueprint(
         "connections", __name__, abp_responses={404: ProblemDetails, 422: ProblemDetails}
     )
@@ -183,6 +199,7 @@ def connections_blueprint(database: Database, key: Callable[[], SecretKey]) -> A
 
     _add_changes(blueprint, database, key)
     _add_submission(blueprint, database, key)
+    _add_passes(blueprint, database, passes)
     _add_forgetting(blueprint, database)
     return blueprint
 
@@ -244,6 +261,21 @@ def _add_submission(
         with database.writing() as session:
             set_submission(session, path.id, at, on=body.on)
         return json_body(TriedOut(sentences=list(said)))
+
+
+def _add_passes(blueprint: APIBlueprint, database: Database, passes: Passes) -> None:
+    @blueprint.post(
+        "/api/connections/<int:id>/pass", summary="A pass, now", responses={200: PassOut}
+    )
+    def make(path: AccountPath) -> Response:
+        with database.reading() as session:
+            if connection_of(session, path.id) is None:
+                return not_found("connected account")
+        try:
+            state, report = passes.over(path.id)
+        except MnemicError as error:
+            state, report = str(error), PassReport()
+        return json_body(PassOut(state=state, in_step=state == IN_STEP, **report.counts()))
 
 
 def _add_forgetting(blueprint: APIBlueprint, database: Database) -> None:

@@ -373,6 +373,7 @@ def openapi() -> None:
     from mnemic.api import EventBus, create_app
     from mnemic.jobs.catch_up.worker import Worker
     from mnemic.jobs.intake.import_desk import ImportDesk
+    from mnemic.jobs.server.passes import Passes
     from mnemic.store import Database
     from mnemic.store.server.secret_key import SecretKey
 
@@ -380,5 +381,6 @@ def openapi() -> None:
         database = Database(Path(folder) / "mailbox.sqlite3")
         desk, worker = ImportDesk(database, Path()), Worker(database, Path(folder) / "queue")
         key, smtp = SecretKey(b"of nothing"), ("127.0.0.1", 0)
-        app = create_app(database, EventBus(), desk, worker, port=0, smtp=smtp, key=lambda: key)
+        passes = Passes(database, lambda: key, Path(folder), 1)
+        app = create_app(database, EventBus(), desk, worker, port=0, smtp=smtp, passes=passes)
         click.echo(json.dumps(app.api_doc, indent=2))

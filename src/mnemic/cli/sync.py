@@ -1,21 +1,31 @@
 """``mnemic sync``: one whole pass over connected accounts."""
 
 import json
+from typing import Any
+from urllib.error import URLError
+from urllib.request import ProxyHandler, Request, build_opener
 
 import click
 
 from mnemic.cli.opened import connected_account, key_of, opened
+from mnemic.settings import Settings
+from mnemic.store import Database
 
 __all__ = ["sync"]
+
+#: Seconds that a pass of a running server is waited for: a first mirror takes its time.
+_PATIENCE = 3_600
 
 
 @click.command()
 @click.option("--account", "name", metavar="NAME", help="One account; else all of them.")
 @click.pass_context
 def sync(context: click.Context, *, name: str | None) -> None:
-    """Mirror, let rules act, carry out, until both sides are in step; a JSON object an account."""
-    from mnemic.jobs.server.one_at_a_time import one_at_a_time
-    from mnemic.jobs.server.passing import IN_STEP, pass_over
+    """Mirror, let rules act, carry out, until both sides are in step; a JSON object an account.
+
+    Where a server of Mnemic runs on the data it is asked for the pass.
+    """
+    from mnemic.jobs.server.running_server import address_of_server
     from mnemic.store.server.connections import connections
 
     in_step = True
@@ -25,23 +35,34 @@ def sync(context: click.Context, *, name: str | None) -> None:
         else:
             with database.reading() as session:
                 asked = connections(session)
-        if not asked:
-            return
-        key = key_of(settings)
+        server = address_of_server(settings.locks)
         for each in asked:
-            with one_at_a_time(settings.locks, each.account.id):
-                state, report = pass_over(database, each.account.id, key, largest=settings.largest)
-            told = {
-                "account": each.account.name,
-                "state": state,
-                "fetched": report.fetched,
-                "arrived": len(report.arrived),
-                "sorted": report.sorted,
-                "changed_there": len(report.there - report.arrived),
-                "changed_here": len(report.changed - report.arrived),
-                "gone": len(report.gone),
-            }
-            click.echo(json.dumps(told, ensure_ascii=False))
-            in_step = in_step and state == IN_STEP
+            told = _asked_of(server, each.account.id) if server else None
+            if told is None:
+                told = _made(settings, database, each.account.id)
+            in_step = in_step and told.pop("in_step")
+            click.echo(json.dumps({"account": each.account.name, **told}, ensure_ascii=False))
     if not in_step:
         context.exit(1)
+
+
+def _asked_of(server: str, account_id: int) -> dict[str, Any] | None:
+    """What a pass of the running server came to; None where it has ended meanwhile."""
+    asked = Request(f"{server}api/connections/{account_id}/pass", method="POST")  # noqa: S310 -- ours
+    try:
+        with build_opener(ProxyHandler({})).open(asked, timeout=_PATIENCE) as answer:
+            told: dict[str, Any] = json.load(answer)
+            return told
+    except (URLError, OSError, ValueError):
+        return None
+
+
+def _made(settings: Settings, database: Database, account_id: int) -> dict[str, Any]:
+    """What a pass of our own came to."""
+    from mnemic.jobs.server.passes import Passes
+    from mnemic.jobs.server.passing import IN_STEP
+
+    key = key_of(settings)
+    passes = Passes(database, lambda: key, settings.locks, settings.largest)
+    state, report = passes.over(account_id)
+    return {"state": state, "in_step": state == IN_STEP, **report.counts()}

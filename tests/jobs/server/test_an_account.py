@@ -14,6 +14,7 @@ from mnemic.jobs.catch_up.clearing_out import clear_out
 from mnemic.jobs.people.folders_and_labels import make_folder
 from mnemic.jobs.people.reasons import deeds_of
 from mnemic.jobs.server.keeping_in_step import KeepingInStep
+from mnemic.jobs.server.passes import Passes
 from mnemic.jobs.server.passing import pass_over
 from mnemic.jobs.shared.watched import WatchedError
 from mnemic.store.engine.backup import back_up
@@ -161,7 +162,9 @@ def test_while_mnemic_runs_both_sides_are_kept_in_step(tmp_path: Path) -> None:
         both.rule("permit", {"do": "file", "folder": "Permits"})
         called = both.send(subject="permit")
         stopping = threading.Event()
-        keeping = KeepingInStep(both.database, lambda: KEY, tmp_path / "locks", 2**26, stopping)
+        keeping = KeepingInStep(
+            both.database, Passes(both.database, lambda: KEY, tmp_path / "locks", 2**26), stopping
+        )
         thread = threading.Thread(target=keeping.run)
         thread.start()
         try:

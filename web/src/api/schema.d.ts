@@ -503,6 +503,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/connections/{id}/pass": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A pass, now */
+        post: operations["connections_make_api_connections__int_id__pass_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/connections/{id}": {
         parameters: {
             query?: never;
@@ -2693,6 +2710,28 @@ export interface components {
              * @default true
              */
             on: boolean;
+        };
+        /**
+         * PassOut
+         * @description What a pass came to; ``state`` is "in step", or says what is wrong.
+         */
+        PassOut: {
+            /** State */
+            state: string;
+            /** In Step */
+            in_step: boolean;
+            /** Fetched */
+            fetched: number;
+            /** Arrived */
+            arrived: number;
+            /** Sorted */
+            sorted: number;
+            /** Changed There */
+            changed_there: number;
+            /** Changed Here */
+            changed_here: number;
+            /** Gone */
+            gone: number;
         };
         /**
          * ContactsOut
@@ -5438,6 +5477,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TriedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    connections_make_api_connections__int_id__pass_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PassOut"];
                 };
             };
             /** @description Not Found */

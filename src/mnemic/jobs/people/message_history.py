@@ -35,10 +35,13 @@ def steps_of(session: Session, message_id: int) -> list[MessageStep]:
     received = received_at(session, message_id)
     steps = [MessageStep(received, "Received", by_person=False, minor=True)]
     for each, saying in zip(done, sayings, strict=True):
-        words = "Opened" if each.lasting else saying
+        words = "Opened" if each.lasting and not each.elsewhere else saying
         if each.undid is not None:
             words += f", undoing “{each.undid}”"
-        steps.append(MessageStep(each.at, words, by_person=True, minor=each.change.slot == "seen"))
+        if each.elsewhere:
+            words += " elsewhere"
+        by_person, minor = not each.elsewhere, each.change.slot == "seen"
+        steps.append(MessageStep(each.at, words, by_person=by_person, minor=minor))
     return sorted([*steps, *_letter_steps(session, message_id)], key=lambda each: each.at)
 
 

@@ -6,15 +6,13 @@ from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass
 from itertools import chain
-from pathlib import Path
 
 from mnemic.core import MnemicError
-from mnemic.jobs.server.one_at_a_time import one_at_a_time
-from mnemic.jobs.server.passing import IN_STEP, access_to, pass_over
+from mnemic.jobs.server.passes import Passes
+from mnemic.jobs.server.passing import IN_STEP, access_to
 from mnemic.post.imap import idle
 from mnemic.store import Database
 from mnemic.store.server.connections import connection_of, connections
-from mnemic.store.server.secret_key import SecretKey
 
 __all__ = ["KeepingInStep"]
 
@@ -30,15 +28,10 @@ _FIRST_PAUSE, _LONGEST_PAUSE = 1.0, 300.0
 
 @dataclass
 class KeepingInStep:
-    """Keeps connected accounts in step until ``stopping`` is set; ``run`` is for a thread.
-
-    ``key`` gives the key of kept passwords, ``locks`` is the folder of the locks of passes.
-    """
+    """Keeps connected accounts in step until ``stopping`` is set; ``run`` is for a thread."""
 
     database: Database
-    key: Callable[[], SecretKey]
-    locks: Path
-    largest: int
+    passes: Passes
     stopping: threading.Event
 
     def run(self) -> None:
@@ -95,8 +88,7 @@ class KeepingInStep:
 
     def _pass(self, account_id: int) -> str:
         try:
-            with one_at_a_time(self.locks, account_id):
-                return pass_over(self.database, account_id, self.key(), largest=self.largest)[0]
+            return self.passes.over(account_id)[0]
         except MnemicError as error:
             return str(error)
 
@@ -105,7 +97,7 @@ class KeepingInStep:
         while not self.stopping.wait(_NOTICES_EVERY):
             with suppress(MnemicError):
                 with self.database.reading() as session:
-                    connection = connection_of(session, account_id, self.key())
+                    connection = connection_of(session, account_id, self.passes.key())
                 if connection is None:
                     return
                 if connection.state != IN_STEP:

@@ -24,3 +24,14 @@ class PassReport:
     gone: set[int] = field(default_factory=set)
     troubles: list[str] = field(default_factory=list)
     alerts: list[str] = field(default_factory=list)
+
+    def counts(self) -> dict[str, int]:
+        """It in numbers, as ``mnemic sync`` prints them; an arrival is not counted as changed."""
+        return {
+            "fetched": self.fetched,
+            "arrived": len(self.arrived),
+            "sorted": self.sorted,
+            "changed_there": len(self.there - self.arrived),
+            "changed_here": len(self.changed - self.arrived),
+            "gone": len(self.gone),
+        }

@@ -114,10 +114,12 @@ def shares_of_run(session: Session, run_id: int) -> list[RunShare]:
 class PersonsChange(NamedTuple):
     """What a person changed about a message; ``undid`` is the run that was undone, in words.
 
-    ``at`` is in seconds since 1970-01-01 UTC; ``lasting`` tells what opening it did by itself.
+    ``at`` is in seconds since 1970-01-01 UTC; ``lasting`` tells what opening it did by itself;
+    ``elsewhere`` it was done on another device.
     """
 
     at: int
+    elsewhere: bool
     lasting: bool
     undid: str | None
     change: RunChange
@@ -127,17 +129,20 @@ def changes_by_people(session: Session, message_id: int) -> list[PersonsChange]:
     """What people changed about one message, oldest first."""
     rows = fetch(
         session,
-        "SELECT r.at, r.lasting, r.undoes IS NOT NULL, o.kind, o.saying, j.slot, j.before, j.after"
+        "SELECT r.at, r.actor = 'elsewhere', r.lasting, r.undoes IS NOT NULL, o.kind, o.saying,"
+        " j.slot, j.before, j.after"
         " FROM journal AS j JOIN run AS r ON r.id = j.run_id LEFT JOIN run AS o ON o.id = r.undoes"
-        " WHERE j.entity = 'message' AND j.entity_id = :id AND r.actor = 'person' ORDER BY j.id",
+        " WHERE j.entity = 'message' AND j.entity_id = :id AND r.actor IN ('person', 'elsewhere')"
+        " ORDER BY j.id",
         id=message_id,
     )
     return [
         PersonsChange(
             at,
+            bool(elsewhere),
             bool(lasting),
             run_saying(kind, what) if undoes else None,
             RunChange(message_id, slot, before, after, None, bool(undoes)),
         )
-        for at, lasting, undoes, kind, what, slot, before, after in rows
+        for at, elsewhere, lasting, undoes, kind, what, slot, before, after in rows
     ]

@@ -56,7 +56,8 @@ function signs({ flagged, keywords }: MailThere): string {
     <h2>On the server, as another device sees it</h2>
     <p class="hint">
       {{ there.user }} at {{ there.server }}, looked at through a connection of its own. What you do
-      here is done as on a phone: Mnemic sees it, and follows.
+      here is done as on a phone. Mnemic follows: at once what happens in the inbox, within a minute
+      what happens elsewhere.
     </p>
     <p v-if="failure" class="failed" role="alert">{{ failure }}</p>
     <div class="both">

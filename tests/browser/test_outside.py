@@ -1,0 +1,91 @@
+"""Outside: the server as another device sees it, and Mnemic that acts there and follows."""
+
+import re
+import shutil
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from mnemic.jobs.server.connecting import connect, try_out
+from mnemic.post.access import Access, Secret
+from mnemic.post.imap.other_device import Elsewhere
+from mnemic.server import Server, secret_key
+from mnemic.settings import Settings
+from mnemic.store import Database
+from mnemic.store.owner.accounts import Account, list_accounts
+from mnemic.store.server.connections import Reach
+from tests.conftest import running
+from tests.stand_in.standing_in import PASSWORD, USER, StandIn, standing_in
+
+#: A pass is made a second after something happened, and takes its time where the machine is busy.
+SOON = 30_000
+
+
+@pytest.fixture
+def stand_in(tmp_path: Path) -> Iterator[StandIn]:
+    with standing_in(tmp_path / "stand-in") as started:
+        yield started
+
+
+@pytest.fixture
+def server(demo_folder: Path, tmp_path: Path, stand_in: StandIn) -> Iterator[Server]:
+    """The demo, with its account on the stand-in, acting."""
+    shutil.copytree(demo_folder, tmp_path / "data")
+    settings, ports = Settings(data=tmp_path / "data"), stand_in.ports
+    reach = Reach(
+        *("127.0.0.1", ports["imap"], "none", USER, "password", PASSWORD),
+        submission=("127.0.0.1", ports["submission"], "none"),
+    )
+    database = Database(settings.database)
+    with database.writing() as session:
+        (office, *_) = list_accounts(session)
+        account = Account(0, office.name, office.address, office.aliases)
+        tried = try_out(reach)
+        connect(session, account, reach, secret_key(settings), acting=True, tried=tried)
+    database.close()
+    access = Access("127.0.0.1", ports["imap"], "none", USER, Secret("password", PASSWORD))
+    with running(tmp_path / "data", Elsewhere(access, ("127.0.0.1", ports["smtp"]))) as started:
+        yield started
+
+
+def test_what_rules_do_is_done_there_and_what_is_done_there_is_followed(
+    app: Page, stand_in: StandIn, tmp_path: Path
+) -> None:
+    app.goto(re.sub(r"/mail.*", "/setup/outside", app.url))
+    for ready in ("Somebody unknown, urgent", "A request to an alias"):
+        app.get_by_role("button", name=ready).click()
+        app.get_by_label("Comes in").select_option("on the simulated server")
+        app.get_by_role("button", name="Send it").click()
+        expect(app.get_by_text("Sent to the server, where Mnemic finds it")).to_be_visible()
+    folders = app.get_by_role("list", name="Folders on the server")
+    folders.get_by_role("button", name="Moorings/Permits").click(timeout=SOON)
+    letters = app.get_by_role("list", name=re.compile("^Mail in .* on the server")).get_by_role(
+        "listitem"
+    )
+    expect(letters.filter(has_text="Renewal of permit WL-2207")).to_be_visible()
+    folders.get_by_role("button", name="INBOX").click()
+    letter = letters.filter(has_text="boat adrift")
+    letter.get_by_role("combobox").select_option("Archive")
+    expect(letter).to_have_count(0)
+
+    places = app.get_by_role("navigation", name="Folders and labels")
+    app.get_by_role("link", name="Mail", exact=True).click()
+    places.get_by_role("link", name=re.compile("^Archive")).nth(1).click()
+    rows = app.get_by_label("Messages").get_by_role("link")
+    rows.filter(has_text="boat adrift").click(timeout=SOON)
+    app.get_by_role("button", name="Why").click()
+    expect(app.get_by_text("Moved from Inbox to Archive elsewhere")).to_be_visible()
+
+    # The server stops: said in the bar, and what is done here meanwhile is told when it is back.
+    stand_in.process.terminate()
+    stand_in.process.wait()
+    app.get_by_role("article").get_by_role("button", name="Trash", exact=True).click()
+    state = app.get_by_role("banner").get_by_role("status").filter(has_text="nothing answers")
+    expect(state).to_be_visible(timeout=SOON)
+    with standing_in(tmp_path / "stand-in", port=stand_in.ports["imap"]) as again:
+        expect(state).to_have_count(0, timeout=SOON)
+        device = again.device()
+        assert device.select("Trash")[1] == [b"1"]
+        device.logout()
