@@ -119,12 +119,13 @@ def pass_over(
 
 def _send_letters(database: Database, account_id: int, key: SecretKey, at: datetime) -> list[str]:
     """Send what is due; what could not be sent. An account that is only watched sends nothing."""
-    with database.reading() as session:
-        connection = connection_of(session, account_id, key)
-    if connection is None or not connection.acting:
-        return []
-    access = submission_access(connection.reach)
-    if access is None:
+    try:
+        with database.reading() as session:
+            connection = connection_of(session, account_id, key)
+    except MnemicError as error:
+        return [str(error)]
+    access = submission_access(connection.reach) if connection else None
+    if connection is None or access is None or not connection.acting:
         return []
     return send_letters(database, connection, access, now=int(at.timestamp()))
 
