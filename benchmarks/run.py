@@ -15,6 +15,7 @@ from benchmarks.coming_back import coming_back
 from benchmarks.hostile import hostile
 from benchmarks.mailbox import client_of, mailbox
 from benchmarks.measuring import Result, machine, side_by_side
+from benchmarks.mirroring import mirroring
 from benchmarks.on_screen import on_screen
 from benchmarks.reference_parse import fastest_parse, modern_parse
 from benchmarks.rule_mix import make_rules
@@ -196,6 +197,7 @@ def main() -> None:
         *growing(),
         *arriving(),
         *hostile(),
+        *mirroring(),
     ]
     rows = [result.row() for result in results]
     report = [

@@ -99,8 +99,7 @@ class CarryingOut:
     def _forget_begun(self, messages: list[Mirrored]) -> None:
         """What was refused is nowhere to be looked for."""
         with self.database.writing() as session:
-            for message in messages:
-                forget_begun(session, message.message_id)
+            forget_begun(session, [message.message_id for message in messages])
 
     def _clear_left(self) -> bool:
         """Mark as deleted what was copied when a pass broke off, and expunge what can be."""
@@ -214,6 +213,7 @@ class CarryingOut:
             for message in messages:
                 marks = self._there[command.folder, message.uid or 0]
                 self._note(session, message, target.id, new.get(message.uid or 0), marks)
+            forget_begun(session, [each.message_id for each in messages if (each.uid or 0) in new])
 
     def _note_marks(self, command: Mark, messages: list[Mirrored]) -> None:
         with self.database.writing() as session:
@@ -244,8 +244,6 @@ class CarryingOut:
             keywords=strange | marks.keywords,
             size=message.size,
         )
-        if uid is not None:
-            forget_begun(session, message.message_id)
 
     def _note_left(self, command: Mark, messages: list[Mirrored]) -> None:
         """They were copied, or are to go for good: nothing of ours lies there any more."""
@@ -299,6 +297,8 @@ class CarryingOut:
             uid = self.mailbox.append(name, octets[message.message_id], borne, received)
         with self.database.writing() as session:
             self._note(session, message, folder, uid, marks)
+            if uid is not None:
+                forget_begun(session, [message.message_id])
 
 
 def _marked(marks: Marks, command: Mark) -> Marks:

@@ -93,7 +93,7 @@ class _Following:
                 forget_left(self._session, spot)  # somebody brought it back: the next look finds it
         self._changes.make(self._session, at=self._at)
         for message_id in found.found.values():
-            forget_begun(self._session, message_id)
+            forget_begun(self._session, [message_id])
         for spot in look.gone - by_spot.keys():
             forget_left(self._session, spot)
         lost: dict[bytes, list[int]] = {}
@@ -159,9 +159,9 @@ class _Following:
 
     def see_again(self, message_id: int, spot: Spot, glimpse: Glimpse) -> None:
         """A message was known again."""
-        message = next(each for each in self._sides.messages if each.message_id == message_id)
+        message = self._sides.by_id[message_id]
         self._see(message, spot, flags_of(glimpse.flags), glimpse.size)
-        forget_begun(self._session, message_id)
+        forget_begun(self._session, [message_id])
 
     def make(self) -> set[int]:
         """Make the changes that were gathered; the messages that changed."""

@@ -7,8 +7,9 @@ from typing import cast
 from sqlmodel import Session
 
 from mnemic.core import MnemicError
+from mnemic.core.mirror import Spot
 from mnemic.jobs.server.carrying_out import CarryingOut
-from mnemic.jobs.server.following import follow, known_spots, take_for_gone
+from mnemic.jobs.server.following import Followed, follow, known_spots, take_for_gone
 from mnemic.jobs.server.looking import Look, look_at
 from mnemic.jobs.server.mirrored_folders import (
     FolderList,
@@ -34,6 +35,7 @@ from mnemic.post.imap import (
 )
 from mnemic.store import Database
 from mnemic.store.mail.folders import folder_with_role
+from mnemic.store.mail.mailboxes import count_in_mailbox
 from mnemic.store.mail.outbox import LetterTrouble
 from mnemic.store.owner.preferences import read_preferences
 from mnemic.store.server.connections import Connection, Reach, connection_of, set_state
@@ -47,6 +49,9 @@ IN_STEP = "in step"
 
 #: Rounds of looking and telling within one pass: each may bring what the next has to tell.
 _ROUNDS = 6
+
+#: Messages that are there to be seen before all of a mailbox was looked at.
+_GLANCED = 100
 
 #: How often a lost connection is made again within one pass.
 _TRIES = 3
@@ -168,6 +173,7 @@ class _Pass:
         with self.database.writing() as session:
             lost = follow_folders(session, connection.mailbox_id, folders, states, at=at)
             lost_ids = {row.id for row in lost}
+        self._glance(connection, mailbox)
         look = self._look(connection, mailbox, lost_ids)
         taking = self._follow(connection, mailbox, look)
         with self.database.writing() as session:
@@ -193,6 +199,24 @@ class _Pass:
                 state = mailbox.open(listed.name, only_look=True)
                 states[listed.name] = state.validity, state.uidnext
         return states
+
+    def _glance(self, connection: Connection, mailbox: ServerMailbox) -> None:
+        """Of a mailbox that nothing is here of take in the newest, to begin with."""
+        with self.database.reading() as session:
+            inbox = folder_with_role(session, "inbox", connection.mailbox_id)
+            rows = server_folders(session, connection.mailbox_id)
+            anything = count_in_mailbox(session, connection.mailbox_id)
+        row = rows.get(inbox)
+        if anything or row is None or connection.inbox is None:
+            return
+        validity, arrivals_from = connection.inbox
+        state = mailbox.open(row.name, only_look=True)
+        uids = [uid for uid in mailbox.uids() if uid < arrivals_from]
+        if state.validity != validity or len(uids) <= _GLANCED:
+            return
+        new = {Spot(row.id, each.uid): each for each in mailbox.glimpses(uids[-_GLANCED:])}
+        look = Look(states={row.id: state}, new=new)
+        self._taking_in(connection, mailbox, look).take(new)
 
     def _look(self, connection: Connection, mailbox: ServerMailbox, lost: set[int]) -> Look:
         with self.database.reading() as session:
@@ -230,18 +254,7 @@ class _Pass:
         with self.database.writing() as session:
             followed = follow(session, connection, look, now=self.now)
         self.report.changed |= followed.changed
-        taking = TakingIn(
-            self.database,
-            connection,
-            mailbox,
-            look,
-            followed.missing,
-            followed.copied,
-            followed.alike,
-            self.largest,
-            self.report,
-            self.now,
-        )
+        taking = self._taking_in(connection, mailbox, look, followed)
         taking.take(followed.strange)
         with self.database.writing() as session:
             missing = {each for ids in followed.missing.values() for each in ids}
@@ -252,6 +265,27 @@ class _Pass:
         self.report.gone |= gone
         self.report.changed |= gone
         return len(followed.strange)
+
+    def _taking_in(
+        self,
+        connection: Connection,
+        mailbox: ServerMailbox,
+        look: Look,
+        followed: Followed | None = None,
+    ) -> TakingIn:
+        """What takes in; beside what was ``followed`` nobody is missed."""
+        return TakingIn(
+            self.database,
+            connection,
+            mailbox,
+            look,
+            followed.missing if followed else {},
+            followed.copied if followed else {},
+            followed.alike if followed else {},
+            self.largest,
+            self.report,
+            self.now,
+        )
 
     @staticmethod
     def _keep_inbox(session: Session, connection: Connection, look: Look) -> None:

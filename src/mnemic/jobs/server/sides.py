@@ -72,6 +72,11 @@ class Sides:
             if each.server_folder_id is not None and each.uid is not None
         }
 
+    @cached_property
+    def by_id(self) -> Mapping[int, Mirrored]:
+        """The messages of the mailbox, by id."""
+        return {each.message_id: each for each in self.messages}
+
     def leave_out_unchanged(self, flags: dict[Spot, frozenset[str]]) -> None:
         """Leave flags out that are known: a server that counts no changes tells all of them."""
         for spot, message in self.by_spot.items():

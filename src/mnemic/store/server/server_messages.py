@@ -162,9 +162,11 @@ def forget_left(session: Session, spot: tuple[int, int]) -> None:
     )
 
 
-def forget_begun(session: Session, message_id: int) -> None:
-    """A message is where it was told to go, or will not be."""
-    execute(session, "DELETE FROM server_begun WHERE message_id = :id", id=message_id)
+def forget_begun(session: Session, message_ids: Iterable[int]) -> None:
+    """Messages are where they were told to go, or will not be."""
+    driver(session).executemany(
+        "DELETE FROM server_begun WHERE message_id = ?", [(each,) for each in message_ids]
+    ).close()
 
 
 def forget_begun_that_lie(session: Session, mailbox_id: int) -> None:
