@@ -9,7 +9,9 @@ export function whichBody(which: Which): Schemas['WhichIn'] {
 }
 
 export function changeBody(which: Which, what: AskedAct, askFirst: boolean): Schemas['ChangeIn'] {
-  return { which: whichBody(which), do: null, plain: null, ask_first: askFirst, ...what }
+  const done = 'do' in what ? what.do : null
+  const plain = 'plain' in what ? { folder: null, ...what.plain } : null
+  return { which: whichBody(which), do: done, plain, ask_first: askFirst }
 }
 
 export function catchUpBody(asked: CatchUpAsked): Schemas['CatchUpIn'] {

@@ -2335,14 +2335,20 @@ export interface components {
          * @description What people do and rules don't.
          *
          *     ``restore`` takes a message back to where it was before it came to its folder; ``put_back``
-         *     undoes what rules did to it: back to the inbox, without the labels they put on.
+         *     undoes what rules did to it: back to the inbox, without the labels they put on. ``move_to`` takes
+         *     it into the ``folder`` of that id, of whichever mailbox that is.
          */
         PlainAct: {
             /**
              * Do
              * @enum {string}
              */
-            do: "restore" | "put_back" | "uncolour";
+            do: "restore" | "put_back" | "uncolour" | "move_to";
+            /**
+             * Folder
+             * @default null
+             */
+            folder: number | null;
         };
         /**
          * PriorityAction

@@ -36,7 +36,10 @@ export function useDropTarget(target: () => Folder | Label | undefined) {
       const parent = place && 'path' in place ? place : undefined
       if (folder && folder.id !== parent?.id) await places.moveFolder(folder, parent)
     } else if (place && 'path' in place) {
-      await acts.act(dragged.messages, { do: { do: 'file', folder: place.path } })
+      const here = mailbox.connected.length
+        ? { plain: { do: 'move_to' as const, folder: place.id } }
+        : { do: { do: 'file' as const, folder: place.path } }
+      await acts.act(dragged.messages, here)
     } else if (place) {
       await acts.act(dragged.messages, { do: { do: 'label', label: place.name } })
     }

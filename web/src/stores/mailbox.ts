@@ -130,6 +130,10 @@ export const useMailbox = defineStore('mailbox', () => {
     for (const { path, total } of folders.value) totals.set(path, (totals.get(path) ?? 0) + total)
     return [...totals].map(([path, total]) => ({ path, total }))
   })
+  /** What a mailbox is called. */
+  function nameOf(id: number): string {
+    return connected.value.find((each) => each.id === id)?.name ?? 'On this computer'
+  }
   const rules = computed(() => line.value.rules)
   const colourOf = computed(
     () => new Map(labels.value.map((label) => [label.name.toLowerCase(), label.colour])),
@@ -139,6 +143,7 @@ export const useMailbox = defineStore('mailbox', () => {
     connected,
     folders,
     paths,
+    nameOf,
     labels,
     emptying,
     undo,

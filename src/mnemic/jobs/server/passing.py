@@ -23,6 +23,7 @@ from mnemic.jobs.server.pass_report import PassReport
 from mnemic.jobs.server.sending_letters import send_letters
 from mnemic.jobs.server.sides import Sides
 from mnemic.jobs.server.taking_in import TakingIn, keep_progress
+from mnemic.jobs.shared.crossing import finish_crossings
 from mnemic.post.imap import (
     Access,
     AccessRefusedError,
@@ -316,5 +317,7 @@ class _Pass:
             undo_days,
             keeps_keywords=any(each.keeps_keywords for each in states) or not states,
         ).carry_out()
+        with self.database.writing() as session:
+            finish_crossings(session, at=int(self.now.timestamp()))
         self.report.troubles += drop_deleted_folders(self.database, connection.mailbox_id, mailbox)
         return told

@@ -5,6 +5,7 @@ from sqlmodel import Field, SQLModel
 
 __all__ = [
     "ConnectionRow",
+    "CrossingRow",
     "ForeseenRow",
     "LabelKeywordRow",
     "ServerBegunRow",
@@ -109,6 +110,16 @@ class ServerLeftRow(SQLModel, table=True):
     server_folder_id: int = Field(primary_key=True)
     uid: int = Field(primary_key=True)
     marked: bool = False
+
+
+class CrossingRow(SQLModel, table=True):
+    """A message that a person takes to another mailbox: it goes once its copy lies there."""
+
+    __tablename__ = "crossing"
+
+    copy_id: int = Field(primary_key=True, foreign_key="message.id", ondelete="CASCADE")
+    message_id: int = Field(foreign_key="message.id", ondelete="CASCADE")
+    run_id: int = Field(foreign_key="run.id", ondelete="CASCADE")
 
 
 class ForeseenRow(SQLModel, table=True):

@@ -144,11 +144,15 @@ _PIECES = {
 }
 
 
-def copy_message(session: Session, message_id: int, *, folder_id: int, at: int) -> int:
-    """Make a copy of a message in another folder; returns its id."""
+def copy_message(
+    session: Session, message_id: int, *, folder_id: int, at: int, mailbox_id: int | None = None
+) -> int:
+    """Make a copy of a message in another folder, maybe of another mailbox; returns its id."""
     row = session.get(MessageRow, message_id, populate_existing=True)
     assert row is not None  # noqa: S101 -- whoever asks has just seen it
     values = row.model_dump() | {"id": _next_id(session), "folder_id": folder_id, "placed_at": at}
+    if mailbox_id is not None:
+        values["mailbox_id"] = mailbox_id
     copied = insert_row(session, MessageRow, values)
     key = {"copied": copied, "id": message_id}
     for table, columns in _PIECES.items():

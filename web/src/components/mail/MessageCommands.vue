@@ -42,6 +42,26 @@ const folders = computed<Choice[]>(() =>
     .filter((each) => each.path !== props.folder)
     .map((each) => ({ key: each.path, label: spokenPath(each.path) })),
 )
+/** Before a folder's id, where a choice is by that. */
+const BY_ID = 'folder:'
+/** Where there are several mailboxes it is said of which one a folder is: mail may go to another. */
+const across = computed(() => mailbox.connected.length > 0 && open.value === 'move')
+const targets = computed<Choice[]>(() =>
+  mailbox.folders.map((each) => ({
+    key: `${BY_ID}${each.id}`,
+    label: spokenPath(each.path),
+    note: mailbox.nameOf(each.mailbox_id),
+  })),
+)
+function pickFolder(key: string): Promise<void> {
+  if (key.startsWith(BY_ID)) {
+    const folder = Number(key.slice(BY_ID.length))
+    return act({ plain: { do: 'move_to', folder } }, true)
+  }
+  return open.value === 'move'
+    ? act({ do: { do: 'file', folder: key } }, true)
+    : act({ do: { do: 'copy', folder: key } })
+}
 const labelChoices = computed<Choice[]>(() =>
   mailbox.labels.map((each) => ({
     key: each.name,
@@ -117,28 +137,11 @@ function more(command: More): void {
       </template>
       <PickList
         v-if="open === 'move' || open === 'copy'"
-        :choices="folders"
+        :choices="across ? targets : folders"
         :placeholder="open === 'move' ? 'Move to which folder?' : 'Copy to which folder?'"
         creates="New folder"
-        @pick="
-          (folder) =>
-            act(
-              { do: open === 'move' ? { do: 'file', folder } : { do: 'copy', folder } },
-              open === 'move',
-            )
-        "
-        @create="
-          (name) =>
-            act(
-              {
-                do:
-                  open === 'move'
-                    ? { do: 'file', folder: path(name) }
-                    : { do: 'copy', folder: path(name) },
-              },
-              open === 'move',
-            )
-        "
+        @pick="pickFolder"
+        @create="(name) => pickFolder(path(name))"
         @keydown.esc.stop="open = ''"
       />
     </el-popover>

@@ -23,7 +23,7 @@ const LOCAL = 1
 
 /** The mailboxes, each with its folders; the name of a single one is not worth a line. */
 const mailboxes = computed(() =>
-  [{ id: LOCAL, name: 'On this computer', note: '' }, ...mailbox.connected.map(named)].map(
+  [{ id: LOCAL, name: mailbox.nameOf(LOCAL), note: '' }, ...mailbox.connected.map(named)].map(
     ({ id, name, note }) => ({
       id,
       name,

@@ -1,0 +1,47 @@
+"""A person takes mail from one mailbox to another: its copy is sure there before the original goes.
+
+Rules never do that: a path in a rule is meant within the mailbox of the message.
+"""
+
+from sqlmodel import Session
+
+from mnemic.store.journal.changes import record_copy, set_slot
+from mnemic.store.journal.chosen import choose_ids
+from mnemic.store.mail.folders import LOCAL, folder_with_role
+from mnemic.store.mail.messages import copy_message
+from mnemic.store.server.crossings import crossings_done, note_crossings
+
+__all__ = ["cross", "finish_crossings"]
+
+
+def cross(
+    session: Session, run_id: int, ids: list[int], folder_id: int, mailbox_id: int, *, at: int
+) -> None:
+    """Take messages into a folder of another mailbox, under a run.
+
+    What comes to this computer is here at once; from a server's mailbox the original goes with the
+    server's next word of its copy. Until then it stays where it was.
+    """
+    erased = folder_with_role(session, "erased")
+    copies = {}
+    for message_id in ids:
+        copied = copy_message(
+            session, message_id, folder_id=folder_id, at=at, mailbox_id=mailbox_id
+        )
+        record_copy(session, run_id, copied, folder_id=folder_id, erased_id=erased)
+        copies[message_id] = copied
+    if mailbox_id == LOCAL:
+        _let_go(session, run_id, ids, at=at)
+    else:
+        note_crossings(session, run_id, copies)
+
+
+def finish_crossings(session: Session, *, at: int) -> None:
+    """Let the originals go whose copies lie on their server now."""
+    for run_id, ids in crossings_done(session).items():
+        _let_go(session, run_id, ids, at=at)
+
+
+def _let_go(session: Session, run_id: int, ids: list[int], *, at: int) -> None:
+    choose_ids(session, ids)
+    set_slot(session, run_id, "folder_id", folder_with_role(session, "erased"), at=at)
