@@ -33,6 +33,7 @@ from mnemic.store.server.server_messages import (
     forget_left,
     keep_left,
     left_on_server,
+    mirrored_at,
     note_on_server,
     nowhere_on_server,
     twin_on_server,
@@ -68,12 +69,10 @@ class CarryingOut:
 
     def carry_out(self) -> bool:
         """Tell all that differs; whether anything was told."""
-        with self.database.reading() as session:
-            sides = Sides(session, self.connection)
-        self._sides = sides
-        self._by_spot = {(spot.folder, spot.uid): m for spot, m in sides.by_spot.items()}
-        self._make_needed_folders()
-        differences = list(filter(None, map(self._difference, sides.messages)))
+        self._read()
+        if self._make_needed_folders():
+            self._read()
+        sides, differences = self._sides, self._differences
         self._wanted = {(each.folder, each.uid): each.wanted for each in differences}
         self._there = {(each.folder, each.uid): each.there for each in differences}
         commands = commands_for(
@@ -95,6 +94,15 @@ class CarryingOut:
                 self._forget_begun(self._messages(command))
         put = self._put_what_is_nowhere()
         return bool(commands) or put or did
+
+    def _read(self) -> None:
+        """Read what may differ, and how."""
+        with self.database.reading() as session:
+            self._sides = Sides(session, self.connection)
+            self._may_differ = self._sides.differing()
+            self._by_spot = {(each.server_folder_id, each.uid): each for each in self._may_differ}
+            self._places = {self._sides.here(each).place for each in self._may_differ}
+            self._differences = list(filter(None, map(self._difference, self._may_differ)))
 
     def _forget_begun(self, messages: list[Mirrored]) -> None:
         """What was refused is nowhere to be looked for."""
@@ -147,13 +155,11 @@ class CarryingOut:
         """Whether what is erased here has been held back for long enough."""
         return message.placed_at <= self.now.timestamp() - self.undo_days * _DAY
 
-    def _make_needed_folders(self) -> None:
-        """Make special folders on the server that something is to go to."""
-        sides = self._sides
-        wanted = {sides.here(each).place for each in sides.messages}
+    def _make_needed_folders(self) -> bool:
+        """Make special folders there that something is to go to; whether any were missing."""
         with self.database.reading() as session:
             folders = {each.id: each for each in list_folders(session)}
-        missing = wanted & folders.keys() - sides.rows.keys()
+        missing = self._places & folders.keys() - self._sides.rows.keys()
         for key in missing:
             if key not in self._refused:
                 try:
@@ -161,9 +167,7 @@ class CarryingOut:
                 except CommandRefusedError as refusal:
                     self._refused.add(key)
                     self.report.troubles.append(f"{folders[key].path}: {refusal}")
-        if missing:
-            with self.database.reading() as session:
-                self._sides = Sides(session, self.connection)
+        return bool(missing)
 
     # --- giving commands
 
@@ -258,7 +262,7 @@ class CarryingOut:
     def _put_what_is_nowhere(self) -> bool:
         """Put on the server what is here alone: copies, and what undo brought back."""
         did = False
-        for message in self._sides.messages:
+        for message in self._may_differ:
             row = self._sides.rows.get(message.folder_id)
             if message.lies_there or row is None or message.folder_id == self._sides.erased:
                 continue
@@ -276,15 +280,14 @@ class CarryingOut:
         with self.database.writing() as session:
             begin_on_server(session, [message.message_id], folder)
             twin = twin_on_server(session, message.message_id)
+            originals = mirrored_at(session, [twin] if twin else [])
         here = self._sides.here(message)
         uid, marks = None, Marks(here.place)
         if twin is not None and twin[0] in self._sides.row_of:
-            original = self._by_spot.get((twin[0], twin[1]))
             self.mailbox.open(self._sides.row_of[twin[0]].name, only_look=False)
             new = self.mailbox.copy([twin[1]], name)
             uid = None if new is None else new.get(twin[1])
-            if original is not None:
-                marks = self._sides.before(original)
+            marks = self._sides.before(originals[0])
         else:
             with self.database.reading() as session:
                 octets = dict(octets_of_messages(session, [message.message_id]))

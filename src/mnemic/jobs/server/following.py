@@ -25,7 +25,7 @@ from mnemic.store.server.server_messages import (
     placed_by_rule,
 )
 
-__all__ = ["Followed", "follow", "in_batches", "known_spots", "recognise", "take_for_gone"]
+__all__ = ["Followed", "follow", "in_batches", "recognise", "take_for_gone"]
 
 
 @dataclass
@@ -46,17 +46,6 @@ class Followed:
     alike: dict[Spot, int] = field(default_factory=dict)
 
 
-def known_spots(session: Session, sides: Sides) -> dict[int, dict[int, Spot]]:
-    """By folder of the server and UID the spots that are known, those that were left among them."""
-    known: dict[int, dict[int, Spot]] = {}
-    for spot in (
-        *sides.by_spot,
-        *(Spot(*each) for each in left_on_server(session, sides.mailbox_id)),
-    ):
-        known.setdefault(spot.folder, {})[spot.uid] = spot
-    return known
-
-
 def follow(session: Session, connection: Connection, look: Look, *, now: datetime) -> Followed:
     """Let messages that are known here be as they were seen to be there."""
     return _Following(session, connection, look, now).done()
@@ -73,28 +62,29 @@ class _Following:
     def done(self) -> Followed:
         sides, look = self._sides, self._look
         self._put_new_labels()
-        by_spot = sides.by_spot
-        missing = self._missing(by_spot.items())
+        lay = sides.at(look.gone)
+        missing = self._missing(list(lay.values()))
         new = {
             spot: _known_by(glimpse)
             for spot, glimpse in look.new.items()
             if not flags_of(glimpse.flags).deleted
         }
         found = matched((each for _, each in missing), new)
-        by_id = {each.message_id: each for each in sides.messages}
+        by_id = sides.by_ids(found.found.values())
+        seen = sides.at(look.flags)
         for spot, message_id in found.found.items():
             glimpse = look.new[spot]
             self._see(by_id[message_id], spot, flags_of(glimpse.flags), glimpse.size)
         for spot, flags in look.flags.items():
-            if spot in by_spot:
-                message = by_spot[spot]
+            if spot in seen:
+                message = seen[spot]
                 self._see(message, spot, flags_of(flags), message.size)
             elif self._left.get(spot) and not flags_of(flags).deleted:
                 forget_left(self._session, spot)  # somebody brought it back: the next look finds it
         self._changes.make(self._session, at=self._at)
         for message_id in found.found.values():
             forget_begun(self._session, [message_id])
-        for spot in look.gone - by_spot.keys():
+        for spot in look.gone - lay.keys():
             forget_left(self._session, spot)
         lost: dict[bytes, list[int]] = {}
         copied: dict[tuple[bytes, int], int] = {}
@@ -106,7 +96,7 @@ class _Following:
             else:
                 lost.setdefault(digest, []).append(each.message)
         strange = {spot: look.new[spot] for spot in new if spot not in found.found}
-        vanished = {each.message_id for spot, each in by_spot.items() if spot in look.gone}
+        vanished = {each.message_id for each in lay.values()}
         return Followed(
             self._changes.messages, strange, lost, vanished, copied, self._alike(new, strange)
         )
@@ -114,7 +104,8 @@ class _Following:
     def _alike(self, new: Mapping[Spot, KnownBy], strange: Iterable[Spot]) -> dict[Spot, int]:
         here: dict[KnownBy, set[bytes]] = {}
         first: dict[KnownBy, int] = {}
-        for message in self._sides.messages:
+        names = {new[spot].message_id for spot in strange}
+        for message in self._sides.called(name for name in names if name is not None):
             known_by = KnownBy(message.called, message.size, message.received_at)
             here.setdefault(known_by, set()).add(message.digest)
             first.setdefault(known_by, message.message_id)
@@ -127,7 +118,7 @@ class _Following:
     def _put_new_labels(self) -> None:
         """A label that is new here is on what bears its keyword there."""
         keywords = {self._sides.keyword_of[each].lower(): each for each in self._sides.new_labels}
-        for message in self._sides.messages:
+        for message in self._sides.with_keywords() if keywords else ():
             borne = self._sides.here(message).keywords
             for keyword in keywords.keys() & message.keywords - borne:
                 self._changes.label(message.message_id, keywords[keyword], put=True)
@@ -135,14 +126,9 @@ class _Following:
             self._changes.make(self._session, at=self._at)
             self._changes = ChangesElsewhere(self._sides.erased)
 
-    def _missing(self, by_spot: Iterable[tuple[Spot, Mirrored]]) -> list[tuple[bytes, Missing]]:
-        """The messages that do not lie where they lay, or lie nowhere."""
-        gone = [message for spot, message in by_spot if spot in self._look.gone]
-        others = [
-            message
-            for message in self._sides.messages
-            if not message.lies_there or message.message_id in self._begun
-        ]
+    def _missing(self, gone: list[Mirrored]) -> list[tuple[bytes, Missing]]:
+        """The messages that are ``gone`` from where they lay, or lie nowhere."""
+        others = self._sides.nowhere()
         gone_ids = {message.message_id for message in gone}
         return [
             (
@@ -157,14 +143,13 @@ class _Following:
             for message in (*gone, *(each for each in others if each.message_id not in gone_ids))
         ]
 
-    def see_again(self, message_id: int, spot: Spot, glimpse: Glimpse) -> None:
-        """A message was known again."""
-        message = self._sides.by_id[message_id]
-        self._see(message, spot, flags_of(glimpse.flags), glimpse.size)
-        forget_begun(self._session, [message_id])
-
-    def make(self) -> set[int]:
-        """Make the changes that were gathered; the messages that changed."""
+    def see_again(self, found: Iterable[tuple[Spot, Glimpse, int]]) -> set[int]:
+        """Messages were known again; those that changed."""
+        spots = {message_id: (spot, glimpse) for spot, glimpse, message_id in found}
+        for message_id, message in self._sides.by_ids(spots).items():
+            spot, glimpse = spots[message_id]
+            self._see(message, spot, flags_of(glimpse.flags), glimpse.size)
+        forget_begun(self._session, spots)
         self._changes.make(self._session, at=self._at)
         return self._changes.messages
 
@@ -191,7 +176,8 @@ class _Following:
             folder = sides.erased if both.place == OUT_OF_SIGHT else both.place
             if folder != message.folder_id:
                 self._changes.mark(message.message_id, "folder_id", message.folder_id, folder)
-        if message.message_id in self._begun and message.uid and spot not in self._sides.by_spot:
+        lay = (message.server_folder_id, message.uid)
+        if message.message_id in self._begun and message.uid and lay != (spot.folder, spot.uid):
             # It was copied, and what it was copied from is still to go.
             source = message.server_folder_id or 0
             if Spot(source, message.uid) not in self._look.gone:
@@ -221,10 +207,7 @@ def recognise(
     now: datetime,
 ) -> set[int]:
     """Messages that were known again by their octets, at their new spots; those changed here."""
-    following = _Following(session, connection, Look(), now)
-    for spot, glimpse, message_id in found:
-        following.see_again(message_id, spot, glimpse)
-    return following.make()
+    return _Following(session, connection, Look(), now).see_again(found)
 
 
 def take_for_gone(
@@ -234,8 +217,8 @@ def take_for_gone(
     sides = Sides(session, connection)
     changes = ChangesElsewhere(sides.erased)
     gone = set(message_ids)
-    for message in sides.messages:
-        if message.message_id in gone and message.folder_id != sides.erased:
+    for message in sides.by_ids(gone).values():
+        if message.folder_id != sides.erased:
             changes.mark(message.message_id, "folder_id", message.folder_id, sides.erased)
     nowhere_on_server(session, sorted(gone))
     changes.make(session, at=int(now.timestamp()))

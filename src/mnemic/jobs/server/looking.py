@@ -86,7 +86,8 @@ def _flags(
         flags, vanished = mailbox.flags(since=row.modseq)
         tells = mailbox.tells_vanished
         gone = set(vanished) if tells else known.keys() - set(mailbox.uids())
-        here = len(known.keys() - gone) + len(flags.keys() - known.keys())
+        went = sum(uid in known for uid in gone)
+        here = len(known) - went + sum(uid not in known for uid in flags)
         if here == state.messages:
             return flags, gone
     flags, _ = mailbox.flags()

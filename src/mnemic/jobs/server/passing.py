@@ -9,7 +9,7 @@ from sqlmodel import Session
 from mnemic.core import MnemicError
 from mnemic.core.mirror import Spot
 from mnemic.jobs.server.carrying_out import CarryingOut
-from mnemic.jobs.server.following import Followed, follow, known_spots, take_for_gone
+from mnemic.jobs.server.following import Followed, follow, take_for_gone
 from mnemic.jobs.server.looking import Look, look_at
 from mnemic.jobs.server.mirrored_folders import (
     FolderList,
@@ -40,6 +40,7 @@ from mnemic.store.mail.mailboxes import count_in_mailbox
 from mnemic.store.mail.outbox import LetterTrouble
 from mnemic.store.owner.preferences import read_preferences
 from mnemic.store.server.connections import Connection, Reach, connection_of, set_state
+from mnemic.store.server.known_spots import known_spots
 from mnemic.store.server.secret_key import SecretKey
 from mnemic.store.server.server_folders import change_server_folder, server_folders
 from mnemic.store.server.server_messages import forget_begun_that_lie
@@ -222,11 +223,13 @@ class _Pass:
     def _look(self, connection: Connection, mailbox: ServerMailbox, lost: set[int]) -> Look:
         with self.database.reading() as session:
             sides = Sides(session, connection)
-            known = known_spots(session, sides)
             rows = list(sides.rows.values())
+            known = known_spots(
+                self.database, session, connection.mailbox_id, [row.id for row in rows]
+            )
         look = Look(new_labels=bool(sides.new_labels))
         for row in rows:
-            here = known.get(row.id, {})
+            here = known[row.id]
             if row.id in lost:
                 look.gone.update(here.values())
                 continue
@@ -234,7 +237,9 @@ class _Pass:
                 look_at(mailbox, row, here, look, only_look=not connection.acting)
             except CommandRefusedError as refusal:
                 self.report.troubles.append(f"{row.path}: {refusal}")
-        sides.leave_out_unchanged(look.flags)
+        if look.flags:
+            with self.database.reading() as session:
+                Sides(session, connection).leave_out_unchanged(look.flags)
         first_seen = [row for row in rows if row.validity is None and row.id in look.states]
         if first_seen:
             with self.database.writing() as session:

@@ -1,6 +1,6 @@
 """Both sides of a mailbox as they are known: messages here, their labels, and the server's word."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -8,11 +8,20 @@ from sqlmodel import Session
 
 from mnemic.core.mirror import FOR_GOOD, Marks, Spot
 from mnemic.store.mail.folders import folder_with_role
-from mnemic.store.mail.labels import labels_in_mailbox
+from mnemic.store.mail.labels import label_ids_of
 from mnemic.store.server.connections import Connection
 from mnemic.store.server.label_keywords import label_keywords
 from mnemic.store.server.server_folders import ServerFolder, server_folders
-from mnemic.store.server.server_messages import Mirrored, born_as_copies, mirrored_messages
+from mnemic.store.server.server_messages import (
+    Mirrored,
+    born_as_copies,
+    mirrored_at,
+    mirrored_by_ids,
+    mirrored_called,
+    mirrored_differing,
+    mirrored_nowhere,
+    mirrored_with_keywords,
+)
 
 __all__ = ["OUT_OF_SIGHT", "Sides", "flags_of"]
 
@@ -53,35 +62,58 @@ class Sides:
         self.mailbox_id = connection.mailbox_id
         self.rows: dict[int, ServerFolder] = server_folders(session, self.mailbox_id)
         self.row_of = {row.id: row for row in self.rows.values()}
-        self.messages: list[Mirrored] = mirrored_messages(session, self.mailbox_id)
         self.erased = folder_with_role(session, "erased")
         self.trash = folder_with_role(session, "trash", self.mailbox_id)
         keywords, self.new_labels = label_keywords(session, keep=keep)
         self.keyword_of = keywords
         self.spelled = {keyword.lower(): keyword for keyword in keywords.values()}
         self.label_of = {keyword.lower(): label for label, keyword in keywords.items()}
-        self._labels = labels_in_mailbox(session, self.mailbox_id)
-        self._copies = born_as_copies(session, self.mailbox_id, self.erased)
+        self._session, self._labels = session, dict[int, list[int]]()
 
-    @cached_property
-    def by_spot(self) -> Mapping[Spot, Mirrored]:
-        """The messages that lie on the server, by where."""
+    # --- messages, as they are asked for: a mailbox may have very many
+
+    def _with_labels(self, messages: list[Mirrored]) -> list[Mirrored]:
+        self._labels |= label_ids_of(self._session, [each.message_id for each in messages])
+        return messages
+
+    def at(self, spots: Iterable[Spot]) -> dict[Spot, Mirrored]:
+        """The messages that lie at spots of the server, by where."""
+        found = mirrored_at(self._session, ((each.folder, each.uid) for each in spots))
         return {
             Spot(each.server_folder_id, each.uid): each
-            for each in self.messages
+            for each in self._with_labels(found)
             if each.server_folder_id is not None and each.uid is not None
         }
 
+    def by_ids(self, ids: Iterable[int]) -> dict[int, Mirrored]:
+        """Some messages, by their ids."""
+        found = self._with_labels(mirrored_by_ids(self._session, ids))
+        return {each.message_id: each for each in found}
+
+    def nowhere(self) -> list[Mirrored]:
+        """Those that lie nowhere on the server, or were told to go elsewhere."""
+        return self._with_labels(mirrored_nowhere(self._session, self.mailbox_id))
+
+    def called(self, names: Iterable[str]) -> list[Mirrored]:
+        """Those with such Message-IDs."""
+        return self._with_labels(mirrored_called(self._session, self.mailbox_id, names))
+
+    def with_keywords(self) -> list[Mirrored]:
+        """Those that bear keywords on the server."""
+        return self._with_labels(mirrored_with_keywords(self._session, self.mailbox_id))
+
+    def differing(self) -> list[Mirrored]:
+        """Those that may differ from what the server was last known to have."""
+        return self._with_labels(mirrored_differing(self._session, self.mailbox_id))
+
     @cached_property
-    def by_id(self) -> Mapping[int, Mirrored]:
-        """The messages of the mailbox, by id."""
-        return {each.message_id: each for each in self.messages}
+    def _copies(self) -> set[int]:
+        return born_as_copies(self._session, self.mailbox_id, self.erased)
 
     def leave_out_unchanged(self, flags: dict[Spot, frozenset[str]]) -> None:
         """Leave flags out that are known: a server that counts no changes tells all of them."""
-        for spot, message in self.by_spot.items():
-            told = flags.get(spot)
-            if told is not None and flags_of(told) == ServerFlags(
+        for spot, message in self.at(flags).items():
+            if flags_of(flags[spot]) == ServerFlags(
                 message.was_seen, message.was_flagged, message.was_deleted, message.keywords
             ):
                 del flags[spot]

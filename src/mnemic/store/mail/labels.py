@@ -1,5 +1,6 @@
 """Labels, each with a colour."""
 
+import json
 from collections.abc import Iterable
 from dataclasses import dataclass
 
@@ -20,8 +21,8 @@ __all__ = [
     "LabelError",
     "ensure_label",
     "label_called",
+    "label_ids_of",
     "label_name",
-    "labels_in_mailbox",
     "labels_of",
     "list_labels",
     "messages_with_label",
@@ -150,16 +151,16 @@ def list_labels(session: Session) -> list[Label]:
     return sorted(labels, key=lambda each: canonical_name(each.name))
 
 
-def labels_in_mailbox(session: Session, mailbox_id: int) -> dict[int, list[int]]:
-    """The ids of the labels of each message of a mailbox that bears one."""
+def label_ids_of(session: Session, message_ids: Iterable[int]) -> dict[int, list[int]]:
+    """The ids of the labels of each of these messages; a list for every one."""
+    labels: dict[int, list[int]] = {message_id: [] for message_id in message_ids}
     rows = driver(session).execute(
-        "SELECT ml.message_id, ml.label_id FROM message_label AS ml"
-        " JOIN message AS m ON m.id = ml.message_id WHERE m.mailbox_id = ?",
-        (mailbox_id,),
+        "SELECT message_id, label_id FROM message_label"
+        " WHERE message_id IN (SELECT value FROM json_each(?))",
+        (json.dumps(list(labels)),),
     )
-    labels: dict[int, list[int]] = {}
     for message_id, label_id in rows:
-        labels.setdefault(message_id, []).append(label_id)
+        labels[message_id].append(label_id)
     return labels
 
 

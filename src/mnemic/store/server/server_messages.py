@@ -2,7 +2,7 @@
 
 import json
 from collections.abc import Iterable, Sequence
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from sqlmodel import Session
 
@@ -19,7 +19,12 @@ __all__ = [
     "forget_left",
     "keep_left",
     "left_on_server",
-    "mirrored_messages",
+    "mirrored_at",
+    "mirrored_by_ids",
+    "mirrored_called",
+    "mirrored_differing",
+    "mirrored_nowhere",
+    "mirrored_with_keywords",
     "note_on_server",
     "nowhere_on_server",
     "placed_by_rule",
@@ -62,18 +67,75 @@ _MIRRORED = (
     " coalesce(s.seen, 0), coalesce(s.flagged, 0), coalesce(s.deleted, 0),"
     " coalesce(s.keywords, '[]')"
     " FROM message AS m LEFT JOIN server_message AS s ON s.message_id = m.id"
-    " WHERE m.mailbox_id = :mailbox"
 )
 
 
-def mirrored_messages(session: Session, mailbox_id: int) -> list[Mirrored]:
-    """Every message of a mailbox, those that are erased here among them."""
+def _mirrored(session: Session, condition: str, **parameters: Any) -> list[Mirrored]:
     found = []
-    for row in fetch(session, _MIRRORED, mailbox=mailbox_id):
+    for row in fetch(session, f"{_MIRRORED} {condition}", **parameters):
         facts, keywords = row[:-1], row[-1]
         known = frozenset(json.loads(keywords)) if keywords != "[]" else frozenset()
         found.append(Mirrored._make((*facts, known)))
     return found
+
+
+def mirrored_by_ids(session: Session, ids: Iterable[int]) -> list[Mirrored]:
+    """Some messages, by their ids."""
+    condition = "WHERE m.id IN (SELECT value FROM json_each(:ids))"
+    return _mirrored(session, condition, ids=json.dumps(list(ids)))
+
+
+def mirrored_at(session: Session, spots: Iterable[tuple[int, int]]) -> list[Mirrored]:
+    """The messages that lie at spots of a server: a folder and a UID each."""
+    asked = (
+        "SELECT s.message_id FROM json_each(:spots) AS p JOIN server_message AS s"
+        " ON s.server_folder_id = json_extract(p.value, '$[0]')"
+        " AND s.uid = json_extract(p.value, '$[1]')"
+    )
+    listed = json.dumps([list(each) for each in spots])
+    return mirrored_by_ids(session, [key for (key,) in fetch(session, asked, spots=listed)])
+
+
+def mirrored_called(session: Session, mailbox_id: int, called: Iterable[str]) -> list[Mirrored]:
+    """The messages of a mailbox with these Message-IDs."""
+    return _mirrored(
+        session,
+        "WHERE m.mailbox_id = :mailbox AND m.message_id IN (SELECT value FROM json_each(:called))",
+        mailbox=mailbox_id,
+        called=json.dumps(list(called)),
+    )
+
+
+def mirrored_nowhere(session: Session, mailbox_id: int) -> list[Mirrored]:
+    """The messages of a mailbox that lie nowhere on its server, or were told to go elsewhere."""
+    return _mirrored(
+        session,
+        "WHERE m.mailbox_id = :mailbox AND (s.server_folder_id IS NULL"
+        " OR m.id IN (SELECT message_id FROM server_begun))",
+        mailbox=mailbox_id,
+    )
+
+
+def mirrored_with_keywords(session: Session, mailbox_id: int) -> list[Mirrored]:
+    """The messages of a mailbox that bear keywords on its server."""
+    return _mirrored(
+        session, "WHERE m.mailbox_id = :mailbox AND s.keywords <> '[]'", mailbox=mailbox_id
+    )
+
+
+def mirrored_differing(session: Session, mailbox_id: int) -> list[Mirrored]:
+    """The messages of a mailbox that may differ from what its server was last known to have.
+
+    All of those that do, and those that bear labels or keywords: these are compared elsewhere.
+    """
+    return _mirrored(
+        session,
+        "LEFT JOIN server_folder AS f ON f.id = s.server_folder_id"
+        " WHERE m.mailbox_id = :mailbox AND (f.folder_id IS NOT m.folder_id"
+        " OR s.seen <> m.seen OR s.flagged <> m.flagged OR s.deleted OR s.keywords <> '[]'"
+        " OR EXISTS (SELECT 1 FROM message_label AS l WHERE l.message_id = m.id))",
+        mailbox=mailbox_id,
+    )
 
 
 def placed_by_rule(session: Session, message_id: int) -> bool:
