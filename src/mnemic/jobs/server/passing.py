@@ -21,7 +21,7 @@ from mnemic.jobs.server.mirrored_folders import (
 from mnemic.jobs.server.named_labels import make_named_labels
 from mnemic.jobs.server.pass_report import PassReport
 from mnemic.jobs.server.sending_letters import send_letters
-from mnemic.jobs.server.sides import Sides
+from mnemic.jobs.server.sides import Sides, leave_out_unchanged
 from mnemic.jobs.server.taking_in import TakingIn, keep_progress
 from mnemic.jobs.shared.crossing import finish_crossings
 from mnemic.post.imap import (
@@ -239,7 +239,7 @@ class _Pass:
                 self.report.troubles.append(f"{row.path}: {refusal}")
         if look.flags:
             with self.database.reading() as session:
-                Sides(session, connection).leave_out_unchanged(look.flags)
+                leave_out_unchanged(session, look.flags)
         first_seen = [row for row in rows if row.validity is None and row.id in look.states]
         if first_seen:
             with self.database.writing() as session:

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 from sqlmodel import Session
 
@@ -15,6 +15,7 @@ from mnemic.store.server.server_folders import ServerFolder, server_folders
 from mnemic.store.server.server_messages import (
     Mirrored,
     born_as_copies,
+    known_flags,
     mirrored_at,
     mirrored_by_ids,
     mirrored_called,
@@ -23,7 +24,7 @@ from mnemic.store.server.server_messages import (
     mirrored_with_keywords,
 )
 
-__all__ = ["OUT_OF_SIGHT", "Sides", "flags_of"]
+__all__ = ["OUT_OF_SIGHT", "Sides", "flags_of", "leave_out_unchanged"]
 
 #: The place of what is marked as deleted on the server, or lies nowhere there.
 OUT_OF_SIGHT = 0
@@ -45,11 +46,21 @@ class ServerFlags:
     keywords: frozenset[str]
 
 
-def flags_of(flags: Iterable[str]) -> ServerFlags:
+@lru_cache(maxsize=1_024)
+def flags_of(flags: frozenset[str]) -> ServerFlags:
     """Flags as the server tells them."""
     told = {flag.lower() for flag in flags}
     keywords = frozenset(told - {_SEEN, _FLAGGED, _DELETED, "\\recent"})
     return ServerFlags(_SEEN in told, _FLAGGED in told, _DELETED in told, keywords)
+
+
+def leave_out_unchanged(session: Session, flags: dict[Spot, frozenset[str]]) -> None:
+    """Leave flags out that are known: a server that counts no changes tells all of them."""
+    for folder in {spot.folder for spot in flags}:
+        for uid, known in known_flags(session, folder):
+            told = flags.get(spot := Spot(folder, uid))
+            if told is not None and flags_of(told) == ServerFlags(*known):
+                del flags[spot]
 
 
 class Sides:
@@ -109,14 +120,6 @@ class Sides:
     @cached_property
     def _copies(self) -> set[int]:
         return born_as_copies(self._session, self.mailbox_id, self.erased)
-
-    def leave_out_unchanged(self, flags: dict[Spot, frozenset[str]]) -> None:
-        """Leave flags out that are known: a server that counts no changes tells all of them."""
-        for spot, message in self.at(flags).items():
-            if flags_of(flags[spot]) == ServerFlags(
-                message.was_seen, message.was_flagged, message.was_deleted, message.keywords
-            ):
-                del flags[spot]
 
     def labels(self, keywords: Iterable[str]) -> frozenset[str]:
         """Of keywords those that are labels here."""

@@ -40,6 +40,8 @@ _LINE = 65_536
 def idle(access: Access, happened: Callable[[], None], stopping: threading.Event) -> None:
     """Call ``happened`` whenever the server tells of its inbox, until ``stopping`` is set.
 
+    It is called once the server begins to tell, too: something may have happened before.
+
     Returns at once where the server has no IDLE. Raises ServerError where the connection fails.
     """
     with connected(access) as client:
@@ -64,6 +66,7 @@ def _idle_once(
         line = lines.next(_LOOKS_EVERY) or b""
         if line.startswith(b"+"):
             begun = True
+            happened()  # what came between the last look and now nobody tells
         elif line.startswith(tag + b" "):
             if line.split()[1:2] != [b"OK"]:
                 raise ServerLostError("the server refused to tell of new mail")

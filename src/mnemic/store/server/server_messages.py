@@ -1,7 +1,7 @@
 """Where messages are on their server, and what it was last known to have of them."""
 
 import json
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from typing import Any, NamedTuple
 
 from sqlmodel import Session
@@ -18,6 +18,7 @@ __all__ = [
     "forget_begun_that_lie",
     "forget_left",
     "keep_left",
+    "known_flags",
     "left_on_server",
     "mirrored_at",
     "mirrored_by_ids",
@@ -94,6 +95,20 @@ def mirrored_at(session: Session, spots: Iterable[tuple[int, int]]) -> list[Mirr
     )
     listed = json.dumps([list(each) for each in spots])
     return mirrored_by_ids(session, [key for (key,) in fetch(session, asked, spots=listed)])
+
+
+def known_flags(
+    session: Session, server_folder_id: int
+) -> Iterator[tuple[int, tuple[bool, bool, bool, frozenset[str]]]]:
+    """By UID whether what lies in a folder is read, flagged, deleted, and its keywords."""
+    rows = driver(session).execute(
+        "SELECT uid, seen, flagged, deleted, keywords FROM server_message"
+        " WHERE server_folder_id = ?",
+        (server_folder_id,),
+    )
+    for uid, seen, flagged, deleted, keywords in rows:
+        known = frozenset(json.loads(keywords)) if keywords != "[]" else frozenset()
+        yield uid, (bool(seen), bool(flagged), bool(deleted), known)
 
 
 def mirrored_called(session: Session, mailbox_id: int, called: Iterable[str]) -> list[Mirrored]:
