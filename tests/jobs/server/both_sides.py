@@ -4,7 +4,7 @@ import imaplib
 import re
 from collections import Counter
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager, suppress
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
@@ -199,6 +199,6 @@ def both_sides(tmp_path: Path, *options: str, acting: bool = True) -> Iterator[B
         try:
             yield both
         finally:
-            with suppress(imaplib.IMAP4.error, OSError):  # the server may be gone
+            if both.device.state != "LOGOUT":
                 both.device.logout()
     database.close()

@@ -132,6 +132,7 @@ def test_the_server_is_restarted_between_any_two_passes(tmp_path: Path) -> None:
             assert again.ports["imap"] == both.stand_in.ports["imap"]
             in_step_again(both)
             assert both.where_there(first) == ["Past"]
+            both.device.logout()
 
 
 def _no_file_beyond(octets: int) -> Callable[[], None]:

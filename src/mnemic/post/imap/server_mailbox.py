@@ -211,15 +211,15 @@ class ServerMailbox:
             found, _ = self._fetch(_as_set(some), asked)
             for uid, facts in found.items():
                 with self._talking():
-                    header = next(
-                        value for name, value in facts.items() if name.startswith(b"BODY[")
-                    )
+                    headers = [value for name, value in facts.items() if name.startswith(b"BODY[")]
+                    if not headers:
+                        continue  # flags that somebody changed meanwhile, which nobody asked for
                     yield Glimpse(
                         uid,
                         _flags(facts[b"FLAGS"]),
                         _number(facts[b"RFC822.SIZE"], most=2**63 - 1),
                         _moment(facts[b"INTERNALDATE"]),
-                        header or b"",
+                        headers[0] or b"",
                     )
 
     def fetch(self, uids: Sequence[int], *, header_only: bool = False) -> Iterator[FetchedMessage]:
