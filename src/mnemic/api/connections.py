@@ -55,7 +55,10 @@ class SubmissionIn(Described):
 
 
 class ConnectionIn(Described):
-    """How an account's mail is reached. ``untried``: keep it though it does not work now."""
+    """How an account's mail is reached. ``untried``: keep it though it does not work now.
+
+    ``authorities`` is a PEM file on this computer, of certificates that are trusted, too.
+    """
 
     name: Line = Field(min_length=1, max_length=100)
     address: AddressText
@@ -65,6 +68,7 @@ class ConnectionIn(Described):
     security: Literal["tls", "starttls", "none"]
     user: Line = Field(min_length=1, max_length=320)
     password: PasswordText
+    authorities: Line | None = Field(None, max_length=4_000)
     untried: bool = False
 
 
@@ -132,7 +136,7 @@ class TriedOut(Answer):
 
 
 #: The fields of the form that a failure may be about.
-_FIELDS = {"imap": "host", "submission": "host"}
+_FIELDS = {"imap": "host", "submission": "host", "ca": "authorities"}
 
 
 def _failed(error: ServerError) -> Response:
@@ -182,7 +186,8 @@ def connections_blueprint(database: Database, passes: Passes) -> APIBlueprint:
 
     @blueprint.post("/api/connections", summary="Connect", responses={201: TriedOut})
     def add(body: ConnectionIn) -> Response:
-        reach = Reach(body.host, body.port, body.security, body.user, "password", body.password)
+        where = body.host, body.port, body.security, body.user
+        reach = Reach(*where, "password", body.password, body.authorities)
         tried = None
         try:
             tried = try_out(reach)

@@ -2335,8 +2335,8 @@ export interface components {
          * @description What people do and rules don't.
          *
          *     ``restore`` takes a message back to where it was before it came to its folder; ``put_back``
-         *     undoes what rules did to it: back to the inbox, without the labels they put on. ``move_to`` takes
-         *     it into the ``folder`` of that id, of whichever mailbox that is.
+         *     undoes what rules did to it: back to the inbox, without the labels they put on. ``move_to``
+         *     takes it into the ``folder`` of that id, of whichever mailbox that is.
          */
         PlainAct: {
             /**
@@ -2651,6 +2651,8 @@ export interface components {
         /**
          * ConnectionIn
          * @description How an account's mail is reached. ``untried``: keep it though it does not work now.
+         *
+         *     ``authorities`` is a PEM file on this computer, of certificates that are trusted, too.
          */
         ConnectionIn: {
             /** Name */
@@ -2675,6 +2677,11 @@ export interface components {
             user: string;
             /** Password */
             password: string;
+            /**
+             * Authorities
+             * @default null
+             */
+            authorities: string | null;
             /**
              * Untried
              * @default false

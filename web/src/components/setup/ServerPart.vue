@@ -2,6 +2,7 @@
 /** Accounts whose mail lies on a server: connected, watched, let act, and forgotten. */
 import { computed, ref } from 'vue'
 
+import { catchUpBody } from '@/api/bodies'
 import { api, content, type Connection } from '@/api/client'
 import FieldComplaint from '@/components/shell/FieldComplaint.vue'
 import { useFormComplaints } from '@/composables/useFormComplaints'
@@ -10,11 +11,13 @@ import { MAIL_SECURITY, portFor, type Security } from '@/mail/securities'
 import { countSaying } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
 import { ask } from '@/stores/asking'
+import { useMailbox } from '@/stores/mailbox'
 
 import SecurityChoice from './SecurityChoice.vue'
 import SendingPart from './SendingPart.vue'
 
 const acts = useActs()
+const mailbox = useMailbox()
 const complaints = useFormComplaints({
   name: 'name',
   address: 'address',
@@ -23,11 +26,20 @@ const complaints = useFormComplaints({
   security: 'security',
   user: 'user name',
   password: 'password',
+  authorities: 'authorities',
 })
 const listed = useMailboxAnswer((signal) => content(api.GET('/api/connections', { signal })))
 const connected = computed(() => listed.value?.connections ?? [])
 
-const EMPTY = { name: '', address: '', host: '', port: '993', user: '', password: '' }
+const EMPTY = {
+  name: '',
+  address: '',
+  host: '',
+  port: '993',
+  user: '',
+  password: '',
+  authorities: '',
+}
 const form = ref<typeof EMPTY & { security: Security }>()
 /** What was found when an account was tried. */
 const found = ref<readonly string[]>([])
@@ -49,7 +61,13 @@ async function connect(): Promise<void> {
   if (!now) return
   busy.value = true
   const done = await complaints.attempt(async () => {
-    const body = { ...now, port: Number(now.port), aliases: [], untried: false }
+    const body = {
+      ...now,
+      port: Number(now.port),
+      authorities: now.authorities || null,
+      aliases: [],
+      untried: false,
+    }
     const tried = await content(api.POST('/api/connections', { body }))
     found.value = tried.sentences
     return { saying: `“${now.name}” is connected, and only watched for now` }
@@ -68,12 +86,25 @@ async function tryIt(account: Connection): Promise<void> {
   })
 }
 
+/** What a catch-up over what was watched would do, told before rules act. */
+async function catchUpSaying(account: Connection): Promise<string> {
+  const rule_ids = mailbox.rules.filter((each) => each.rule.enabled).map((each) => each.id)
+  if (!rule_ids.length || !account.messages) return ''
+  const body = catchUpBody({ rule_ids, which: { find: `account:${account.address}` } })
+  const { examined, report } = await content(api.POST('/api/catch-ups/preview', { body }))
+  const changes = report.changed
+    ? `would change ${report.changed.toLocaleString('en-GB')} of ${countSaying(examined, 'message')}`
+    : 'would change nothing'
+  return ` A catch-up ${changes}; it is yours to start, in Mail under “At hand”.`
+}
+
 async function letAct(account: Connection, acting: boolean): Promise<void> {
-  const question =
-    'Rules act on what arrives from now on, and what you do here is done on the server, too. ' +
-    'What is there already is left to a catch-up, which tells beforehand what it does.'
-  if (acting && !(await ask(question, `Let rules act in “${account.name}”?`, 'Let rules act'))) {
-    return
+  if (acting) {
+    const told = await catchUpSaying(account).catch(() => '')
+    const question =
+      'Rules act on what arrives from now on, and what you do here is done on the server, too. ' +
+      `What is there already stays as it is.${told}`
+    if (!(await ask(question, `Let rules act in “${account.name}”?`, 'Let rules act'))) return
   }
   await acts.attempt(async () => {
     const params = { path: { id: account.id } }
@@ -185,6 +216,17 @@ async function forget(account: Connection): Promise<void> {
         />
         <FieldComplaint :saying="complaints.at('password')" />
       </div>
+      <template v-if="form.security !== 'none'">
+        <label for="server-authorities">Authorities</label>
+        <div data-field>
+          <el-input
+            id="server-authorities"
+            v-model="form.authorities"
+            placeholder="a PEM file, where the certificate is your own"
+          />
+          <FieldComplaint :saying="complaints.at('authorities')" />
+        </div>
+      </template>
       <div class="wide" data-field>
         <FieldComplaint :saying="complaints.elsewhere()" />
         <el-button type="primary" native-type="submit" :loading="busy">Try and connect</el-button>
