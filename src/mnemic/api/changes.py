@@ -31,7 +31,7 @@ from mnemic.store.journal.undo import (
     last_run_to_undo,
     undo_run,
 )
-from mnemic.store.mail.folders import below
+from mnemic.store.mail.folders import below, plain_folders
 from mnemic.store.mail.messages import message_row
 from mnemic.store.owner.preferences import read_preferences
 from mnemic.store.search.selection import Selection
@@ -46,19 +46,24 @@ _MOST_IDS = 50_000
 
 
 class WhichIn(Described):
-    """Which messages: some by id, or all of a folder, of a label, or found by a search."""
+    """Which messages: some by id, or all of a folder, of a label, or found by a search.
+
+    All of a ``mailbox`` is all but what lies in its Sent, Junk and Trash.
+    """
 
     ids: Annotated[list[Number], Field(max_length=_MOST_IDS)] | None = None
     folder: Number | None = None
     below: bool = Field(False, description="also the folders below that folder")
     label: Number | None = None
     find: Line | None = Field(None, max_length=500)
+    mailbox: Number | None = None
     leave_out: Annotated[list[Number], Field(max_length=_MOST_IDS)] = Field([])
 
     @model_validator(mode="after")
     def _one_of_them(self) -> Self:
-        if [self.ids, self.folder, self.label, self.find].count(None) != 3:
-            raise ValueError("name one of ids, folder, label and find")
+        named = [self.ids, self.folder, self.label, self.find, self.mailbox]
+        if named.count(None) != len(named) - 1:
+            raise ValueError("name one of ids, folder, label, find and mailbox")
         return self
 
 
@@ -120,10 +125,17 @@ def selection_of(session: Session, which: WhichIn) -> Selection:
         if search is None:
             return Selection(ids=())
     deep = which.folder is not None and which.below
+    folders: tuple[int, ...] = ()
+    if which.mailbox is not None:
+        folders = plain_folders(session, which.mailbox)
+        if not folders:
+            return Selection(ids=())
+    elif deep and which.folder:
+        folders = tuple(below(session, which.folder))
     return Selection(
         ids=None if which.ids is None else tuple(which.ids),
         folder_id=None if deep else which.folder,
-        folders=tuple(below(session, which.folder)) if deep and which.folder else (),
+        folders=folders,
         label_id=which.label,
         search=search,
         leave_out=tuple(which.leave_out),

@@ -94,9 +94,10 @@ class SubmissionOut(Answer):
 
 
 class ConnectionOut(Answer):
-    """A connected account; ``state`` says in one line how it is."""
+    """A connected account with its mailbox; ``state`` says in one line how it is."""
 
     id: int
+    mailbox: int
     name: str
     address: str
     server: str
@@ -154,6 +155,7 @@ def _told(session: Session, connection: Connection, letters: LetterTrouble | Non
         submission = SubmissionOut(host=host, port=port, security=security, on=connection.submits)
     return ConnectionOut(
         id=connection.account.id,
+        mailbox=connection.mailbox_id,
         name=connection.account.name,
         address=connection.account.address,
         server=f"{reach.host}:{reach.port}",

@@ -213,7 +213,7 @@ def act(name: str, *, yes: bool) -> None:
         found = connected_account(database, name)
         with database.reading() as session:
             if any(each.rule.enabled for each in list_rules(session)):
-                asked = Asked(find=f"account:{found.account.address}")
+                asked = Asked(mailbox=found.mailbox_id)
                 click.echo("A catch-up over what was watched would do this:")
                 for line in catch_up_lines(session, asked):
                     click.echo(line)

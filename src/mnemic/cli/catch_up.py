@@ -15,7 +15,9 @@ from mnemic.settings import Settings
 from mnemic.store import Database
 from mnemic.store.line.catch_ups import get_job
 from mnemic.store.line.rules import list_rules
+from mnemic.store.mail.folders import plain_folders
 from mnemic.store.owner.preferences import read_preferences
+from mnemic.store.search.selection import Selection
 
 __all__ = ["Asked", "catch_up_lines", "catch_up_mail"]
 
@@ -33,6 +35,7 @@ class Asked:
     folder: str | None = None
     deep: bool = True
     find: str | None = None
+    mailbox: int | None = None
     since: datetime | None = None
     until: datetime | None = None
     everywhere: bool = False
@@ -49,6 +52,8 @@ def _plan(session: Session, asked: Asked) -> CatchUpPlan:
     chosen = [stored.id for stored in line if stored.rule.enabled and not asked.names]
     chosen += [stored.id for stored in line if stored.rule.name in asked.names]
     which = selection_named(session, folder=asked.folder, deep=asked.deep, find=asked.find)
+    if asked.mailbox is not None:
+        which = Selection(folders=plain_folders(session, asked.mailbox))
 
     def seconds(day: datetime | None) -> int | None:
         return None if day is None else int(datetime.combine(day, time(), zone).timestamp())

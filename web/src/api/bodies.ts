@@ -5,7 +5,16 @@ import type { components } from './schema'
 type Schemas = components['schemas']
 
 export function whichBody(which: Which): Schemas['WhichIn'] {
-  return { ids: null, folder: null, below: false, label: null, find: null, leave_out: [], ...which }
+  return {
+    ids: null,
+    folder: null,
+    below: false,
+    label: null,
+    find: null,
+    mailbox: null,
+    leave_out: [],
+    ...which,
+  }
 }
 
 export function changeBody(which: Which, what: AskedAct, askFirst: boolean): Schemas['ChangeIn'] {

@@ -2405,6 +2405,8 @@ export interface components {
         /**
          * WhichIn
          * @description Which messages: some by id, or all of a folder, of a label, or found by a search.
+         *
+         *     All of a ``mailbox`` is all but what lies in its Sent, Junk and Trash.
          */
         WhichIn: {
             /**
@@ -2433,6 +2435,11 @@ export interface components {
              * @default null
              */
             find: string | null;
+            /**
+             * Mailbox
+             * @default null
+             */
+            mailbox: number | null;
             /**
              * Leave Out
              * @default []
@@ -2599,11 +2606,13 @@ export interface components {
         };
         /**
          * ConnectionOut
-         * @description A connected account; ``state`` says in one line how it is.
+         * @description A connected account with its mailbox; ``state`` says in one line how it is.
          */
         ConnectionOut: {
             /** Id */
             id: number;
+            /** Mailbox */
+            mailbox: number;
             /** Name */
             name: string;
             /** Address */

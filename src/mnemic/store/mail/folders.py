@@ -36,6 +36,7 @@ __all__ = [
     "look_into",
     "mailboxes_of_folders",
     "make_special_folders",
+    "plain_folders",
     "remove_folder",
     "set_look_in",
     "special_among",
@@ -149,6 +150,16 @@ def _ids_at_paths(session: Session) -> dict[tuple[str, ...], dict[int, int]]:
     for key, path in folder_paths(session).items():
         found.setdefault(canonical_path(path), {}).setdefault(mailboxes[key], key)
     return found
+
+
+def plain_folders(session: Session, mailbox_id: int) -> tuple[int, ...]:
+    """The folders of a mailbox but Sent, Junk, Trash and what is held back."""
+    left_out = ("sent", "junk", "trash", "erased")
+    return tuple(
+        each.id
+        for each in list_folders(session)
+        if each.mailbox_id == mailbox_id and each.role not in left_out
+    )
 
 
 def mailboxes_of_folders(session: Session) -> dict[int, int]:

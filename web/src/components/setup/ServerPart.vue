@@ -90,7 +90,7 @@ async function tryIt(account: Connection): Promise<void> {
 async function catchUpSaying(account: Connection): Promise<string> {
   const rule_ids = mailbox.rules.filter((each) => each.rule.enabled).map((each) => each.id)
   if (!rule_ids.length || !account.messages) return ''
-  const body = catchUpBody({ rule_ids, which: { find: `account:${account.address}` } })
+  const body = catchUpBody({ rule_ids, which: { mailbox: account.mailbox } })
   const { examined, report } = await content(api.POST('/api/catch-ups/preview', { body }))
   const changes = report.changed
     ? `would change ${report.changed.toLocaleString('en-GB')} of ${countSaying(examined, 'message')}`
