@@ -35,12 +35,12 @@ class Asked:
     folder: str | None = None
     deep: bool = True
     find: str | None = None
-    mailbox: int | None = None
     since: datetime | None = None
     until: datetime | None = None
     everywhere: bool = False
     respects: bool = True
     takes_left: bool = False
+    mailbox: int | None = None
 
 
 def _plan(session: Session, asked: Asked) -> CatchUpPlan:
