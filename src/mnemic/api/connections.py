@@ -22,6 +22,7 @@ from mnemic.jobs.server.passes import Passes
 from mnemic.jobs.server.passing import IN_STEP, line_of
 from mnemic.post.imap import ServerError
 from mnemic.store import Database
+from mnemic.store.mail.folders import list_folders
 from mnemic.store.mail.mailboxes import count_in_mailbox
 from mnemic.store.mail.outbox import LetterTrouble, letter_troubles
 from mnemic.store.owner.accounts import Account
@@ -37,7 +38,9 @@ from mnemic.store.server.connections import (
     set_submission,
     submission_refused,
 )
+from mnemic.store.server.folder_choices import FolderChoice, choose_folder, folder_choices
 from mnemic.store.server.secret_key import SecretKey
+from mnemic.store.server.server_folders import server_folders
 
 __all__ = ["connections_blueprint"]
 
@@ -115,6 +118,28 @@ class ConnectionsOut(Answer):
     """Every connected account."""
 
     connections: list[ConnectionOut]
+
+
+class FolderChoiceIn(Described):
+    """What a folder of the server is for; without a choice it is what the server says."""
+
+    name: Line = Field(min_length=1, max_length=1_000)
+    choice: FolderChoice | None = None
+
+
+class FolderChoiceOut(Answer):
+    """A folder of the server, by its name there and its path here, and what it is for."""
+
+    name: str
+    path: str
+    role: str | None
+    choice: FolderChoice | None
+
+
+class FolderChoicesOut(Answer):
+    """The folders of a connected account."""
+
+    folders: list[FolderChoiceOut]
 
 
 class PassOut(Answer):
@@ -207,6 +232,7 @@ def connections_blueprint(database: Database, passes: Passes) -> APIBlueprint:
     _add_changes(blueprint, database, key)
     _add_submission(blueprint, database, key)
     _add_passes(blueprint, database, passes)
+    _add_folders(blueprint, database)
     _add_forgetting(blueprint, database)
     return blueprint
 
@@ -268,6 +294,45 @@ def _add_submission(
         with database.writing() as session:
             set_submission(session, path.id, at, on=body.on)
         return json_body(TriedOut(sentences=list(said)))
+
+
+def _folders(session: Session, connection: Connection) -> list[FolderChoiceOut]:
+    choices = folder_choices(session, connection.mailbox_id)
+    roles = {each.id: each.role for each in list_folders(session)}
+    told = {
+        row.name: FolderChoiceOut(
+            name=row.name, path=row.path, role=roles.get(key), choice=choices.get(row.name)
+        )
+        for key, row in server_folders(session, connection.mailbox_id).items()
+    }
+    for name, choice in choices.items():
+        told.setdefault(name, FolderChoiceOut(name=name, path=name, role=None, choice=choice))
+    return [told[name] for name in sorted(told)]
+
+
+def _add_folders(blueprint: APIBlueprint, database: Database) -> None:
+    @blueprint.get(
+        "/api/connections/<int:id>/folders",
+        summary="Its folders",
+        responses={200: FolderChoicesOut},
+    )
+    def folders(path: AccountPath) -> Response:
+        with database.reading() as session:
+            connection = connection_of(session, path.id)
+            if connection is None:
+                return not_found("connected account")
+            return json_body(FolderChoicesOut(folders=_folders(session, connection)))
+
+    @blueprint.put(
+        "/api/connections/<int:id>/folders", summary="What one is for", responses={204: None}
+    )
+    def choose(path: AccountPath, body: FolderChoiceIn) -> Response:
+        with database.writing() as session:
+            connection = connection_of(session, path.id)
+            if connection is None:
+                return not_found("connected account")
+            choose_folder(session, connection.mailbox_id, body.name, body.choice)
+        return Response(status=204)
 
 
 def _add_passes(blueprint: APIBlueprint, database: Database, passes: Passes) -> None:

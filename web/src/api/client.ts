@@ -50,6 +50,7 @@ export type ProblemDetails = Schemas['ProblemDetails']
 export type ServerEvent = Schemas['Event']
 /** Some by id, or all of a folder, a label or a search, but for some. */
 export type Which = Partial<Schemas['WhichIn']>
+export type FolderChoice = NonNullable<Schemas['FolderChoiceIn']['choice']>
 /** What only people do; a folder's id is needed where something is moved to it. */
 export type PlainAct = Pick<Schemas['PlainAct'], 'do'> & Partial<Schemas['PlainAct']>
 export type Fact = Schemas['FactOut']

@@ -520,6 +520,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/connections/{id}/folders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Its folders */
+        get: operations["connections_folders_api_connections__int_id__folders_get"];
+        /** What one is for */
+        put: operations["connections_choose_api_connections__int_id__folders_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/connections/{id}": {
         parameters: {
             query?: never;
@@ -2754,6 +2772,41 @@ export interface components {
             changed_here: number;
             /** Gone */
             gone: number;
+        };
+        /**
+         * FolderChoicesOut
+         * @description The folders of a connected account.
+         */
+        FolderChoicesOut: {
+            /** Folders */
+            folders: components["schemas"]["FolderChoiceOut"][];
+        };
+        /**
+         * FolderChoiceOut
+         * @description A folder of the server, by its name there and its path here, and what it is for.
+         */
+        FolderChoiceOut: {
+            /** Name */
+            name: string;
+            /** Path */
+            path: string;
+            /** Role */
+            role: string | null;
+            /** Choice */
+            choice: ("archive" | "sent" | "junk" | "trash" | "plain" | "left out") | null;
+        };
+        /**
+         * FolderChoiceIn
+         * @description What a folder of the server is for; without a choice it is what the server says.
+         */
+        FolderChoiceIn: {
+            /** Name */
+            name: string;
+            /**
+             * Choice
+             * @default null
+             */
+            choice: ("archive" | "sent" | "junk" | "trash" | "plain" | "left out") | null;
         };
         /**
          * ContactsOut
@@ -5540,6 +5593,88 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PassOut"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    connections_folders_api_connections__int_id__folders_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderChoicesOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    connections_choose_api_connections__int_id__folders_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FolderChoiceIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

@@ -1,7 +1,7 @@
 """The folders of a server beside those here: found, made, renamed and deleted on either side."""
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import cast
 
 from sqlmodel import Session
@@ -24,6 +24,7 @@ from mnemic.store.mail.folders import (
     list_folders,
     remove_folder,
 )
+from mnemic.store.server.folder_choices import FolderChoice
 from mnemic.store.server.server_folders import (
     ServerFolder,
     add_server_folder,
@@ -37,6 +38,7 @@ __all__ = [
     "FolderList",
     "drop_deleted_folders",
     "follow_folders",
+    "free_path",
     "make_on_server",
     "remove_here",
     "tell_folders",
@@ -48,28 +50,48 @@ _USE_OF = {"archive": "\\Archive", "sent": "\\Sent", "junk": "\\Junk", "trash": 
 
 @dataclass(frozen=True)
 class FolderList:
-    """The folders that a server lists, what stands between levels, and before one's own."""
+    """The folders that a server lists, what stands between levels, and before one's own.
+
+    ``choices`` are what the owner says that some of them are for.
+    """
 
     listed: dict[str, ListedFolder]
     separator: str | None
     prefix: str = ""
+    choices: Mapping[str, FolderChoice] = field(default_factory=dict)
 
     @classmethod
-    def of(cls, mailbox: ServerMailbox) -> "FolderList":
+    def of(
+        cls, mailbox: ServerMailbox, choices: Mapping[str, FolderChoice] | None = None
+    ) -> "FolderList":
         """Ask the server."""
         listed = {each.name: each for each in mailbox.folders()}
         separator = next((each.separator for each in listed.values() if each.separator), None)
         prefix = mailbox.prefix() if listed else ""
-        return cls(listed, separator, "" if prefix.upper() == "INBOX" else prefix)
+        own = "" if prefix.upper() == "INBOX" else prefix
+        return cls(listed, separator, own, choices or {})
 
     def mirrored(self) -> list[ListedFolder]:
         """Those whose mail is mirrored, the inbox first, then by name."""
-        found = [each for each in self.listed.values() if is_mirrored(each)]
+        found = [
+            each
+            for each in self.listed.values()
+            if is_mirrored(each) and not self.is_left_out(each.name)
+        ]
         return sorted(found, key=lambda each: (each.name.upper() != "INBOX", each.name))
 
+    def is_left_out(self, name: str) -> bool:
+        """Whether the owner leaves a folder out; the inbox can't be."""
+        return self.choices.get(name) == "left out" and name.upper() != "INBOX"
+
     def role(self, folder: ListedFolder) -> str | None:
-        """What a folder is for."""
-        return role_of(folder, self.listed.values(), self.prefix)
+        """What a folder is for: what the owner says, else the server, else its name."""
+        choice = self.choices.get(folder.name)
+        role = role_of(folder, self.listed.values(), self.prefix)
+        if choice is None or role == "inbox":
+            is_another = role != "inbox" and role in self.choices.values()
+            return None if is_another else role
+        return None if choice in ("plain", "left out") else choice
 
 
 def follow_folders(
@@ -137,14 +159,21 @@ def _pair(session: Session, mailbox_id: int, listed: ListedFolder, folders: Fold
                 session, mailbox_id, folder_id, listed.name, folder_paths(session)[folder_id]
             )
             return
+    path = free_path(session, mailbox_id, folders, listed)
+    folder_id = ensure_folder(session, path, mailbox_id)
+    add_server_folder(session, mailbox_id, folder_id, listed.name, folder_paths(session)[folder_id])
+
+
+def free_path(session: Session, mailbox_id: int, folders: FolderList, listed: ListedFolder) -> str:
+    """The path here of a plain folder of the server, with a number where that is another's."""
+    taken = server_folders(session, mailbox_id)
     wanted = local_path(listed.name, folders.separator, folders.prefix)
     path, number = wanted, 1
     special = {each.id for each in list_folders(session) if each.role is not None}
     while (there := folder_at(session, path, mailbox_id)) in taken or there in special:
         number += 1
         path = f"{wanted} ({number})"
-    folder_id = ensure_folder(session, path, mailbox_id)
-    add_server_folder(session, mailbox_id, folder_id, listed.name, folder_paths(session)[folder_id])
+    return path
 
 
 def make_on_server(
@@ -157,6 +186,8 @@ def make_on_server(
         mailbox.make(name, _USE_OF.get(folder.role or ""))
     elif not is_mirrored(there):
         raise CommandRefusedError(f"the server has {name}, and keeps no mail in it")
+    elif folders.is_left_out(name):
+        raise CommandRefusedError(f"the server has {name}, which is left out in Setup")
     with database.writing() as session:
         add_server_folder(session, folder.mailbox_id, folder.id, name, folder.path)
 

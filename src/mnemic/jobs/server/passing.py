@@ -9,6 +9,7 @@ from sqlmodel import Session
 from mnemic.core import MnemicError
 from mnemic.core.mirror import Spot
 from mnemic.jobs.server.carrying_out import CarryingOut
+from mnemic.jobs.server.chosen_folders import pair_as_chosen
 from mnemic.jobs.server.following import Followed, follow, take_for_gone
 from mnemic.jobs.server.looking import Look, look_at
 from mnemic.jobs.server.mirrored_folders import (
@@ -40,6 +41,7 @@ from mnemic.store.mail.mailboxes import count_in_mailbox
 from mnemic.store.mail.outbox import LetterTrouble
 from mnemic.store.owner.preferences import read_preferences
 from mnemic.store.server.connections import Connection, Reach, connection_of, set_state
+from mnemic.store.server.folder_choices import folder_choices
 from mnemic.store.server.known_spots import known_spots
 from mnemic.store.server.secret_key import SecretKey
 from mnemic.store.server.server_folders import change_server_folder, server_folders
@@ -168,13 +170,16 @@ class _Pass:
 
     def _round(self, connection: Connection, mailbox: ServerMailbox) -> bool:
         """Look and follow, then tell; whether there may be more to do."""
-        folders = FolderList.of(mailbox)
+        with self.database.reading() as session:
+            choices = folder_choices(session, connection.mailbox_id)
+        folders = FolderList.of(mailbox, choices)
         make_named_labels(self.database)
         at = int(self.now.timestamp())
         states = self._states_of_new(connection, mailbox, folders)
         with self.database.writing() as session:
             lost = follow_folders(session, connection.mailbox_id, folders, states, at=at)
             lost_ids = {row.id for row in lost}
+            pair_as_chosen(session, connection.mailbox_id, folders, at=at)
         self._glance(connection, mailbox)
         look = self._look(connection, mailbox, lost_ids)
         taking = self._follow(connection, mailbox, look)

@@ -6,6 +6,7 @@ from sqlmodel import Field, SQLModel
 __all__ = [
     "ConnectionRow",
     "CrossingRow",
+    "FolderChoiceRow",
     "ForeseenRow",
     "LabelKeywordRow",
     "ServerBegunRow",
@@ -120,6 +121,16 @@ class CrossingRow(SQLModel, table=True):
     copy_id: int = Field(primary_key=True, foreign_key="message.id", ondelete="CASCADE")
     message_id: int = Field(foreign_key="message.id", ondelete="CASCADE")
     run_id: int = Field(foreign_key="run.id", ondelete="CASCADE")
+
+
+class FolderChoiceRow(SQLModel, table=True):
+    """What the owner says a folder of a server is for: a role, "plain", or "left out"."""
+
+    __tablename__ = "folder_choice"
+
+    mailbox_id: int = Field(primary_key=True)
+    name: str = Field(primary_key=True)
+    choice: str
 
 
 class ForeseenRow(SQLModel, table=True):

@@ -276,7 +276,8 @@ def forget_connection(session: Session, account_id: int) -> int:
         " server_folder WHERE mailbox_id = :id)",
         id=mailbox_id,
     )
-    execute(session, "DELETE FROM server_folder WHERE mailbox_id = :id", id=mailbox_id)
+    for table in ("server_folder", "folder_choice"):
+        execute(session, f"DELETE FROM {table} WHERE mailbox_id = :id", id=mailbox_id)
     messages = remove_mailbox(session, mailbox_id)
     delete_account(session, account_id)
     return messages

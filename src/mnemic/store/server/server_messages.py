@@ -20,6 +20,7 @@ __all__ = [
     "keep_left",
     "known_flags",
     "left_on_server",
+    "lying_in",
     "mirrored_at",
     "mirrored_by_ids",
     "mirrored_called",
@@ -95,6 +96,18 @@ def mirrored_at(session: Session, spots: Iterable[tuple[int, int]]) -> list[Mirr
     )
     listed = json.dumps([list(each) for each in spots])
     return mirrored_by_ids(session, [key for (key,) in fetch(session, asked, spots=listed)])
+
+
+def lying_in(session: Session, server_folder_id: int, folder_id: int | None = None) -> list[int]:
+    """The messages that lie in a folder of the server, maybe those alone that are in one here."""
+    rows = fetch(
+        session,
+        "SELECT m.id FROM server_message AS s JOIN message AS m ON m.id = s.message_id"
+        " WHERE s.server_folder_id = :row AND (:folder IS NULL OR m.folder_id = :folder)",
+        row=server_folder_id,
+        folder=folder_id,
+    )
+    return [key for (key,) in rows]
 
 
 def known_flags(

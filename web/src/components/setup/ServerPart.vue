@@ -15,6 +15,7 @@ import { useMailbox } from '@/stores/mailbox'
 
 import SecurityChoice from './SecurityChoice.vue'
 import SendingPart from './SendingPart.vue'
+import ServerFolders from './ServerFolders.vue'
 
 const acts = useActs()
 const mailbox = useMailbox()
@@ -143,6 +144,7 @@ async function forget(account: Connection): Promise<void> {
           <template v-if="each.alert"> The server says: {{ each.alert }}</template>
         </p>
         <SendingPart :account="each" />
+        <ServerFolders :account="each" />
         <p class="acts thumb-row">
           <button class="text-button" type="button" @click="letAct(each, !each.acting)">
             {{ each.acting ? 'Only watch' : 'Let rules act' }}
