@@ -16,6 +16,14 @@ from mnemic.settings import Settings
 from mnemic.store import Database
 from mnemic.store.owner.accounts import Account, list_accounts
 from mnemic.store.server.connections import Reach
+from tests.browser.test_any_screen import (
+    OFF_ITS_PLACE,
+    an_inbox,
+    broken_rules_of_axe,
+    press,
+    setup,
+)
+from tests.browser.test_mail_on_a_server import LETTER
 from tests.conftest import running
 from tests.stand_in.standing_in import PASSWORD, USER, StandIn, standing_in
 
@@ -89,3 +97,68 @@ def test_what_rules_do_is_done_there_and_what_is_done_there_is_followed(
         device = again.device()
         assert device.select("Trash")[1] == [b"1"]
         device.logout()
+
+
+def the_server(app: Page) -> None:
+    setup("Mail on a server")(app)
+    app.get_by_text("Its folders", exact=True).click()
+    folders = app.get_by_role("list", name=re.compile("^Folders of "))
+    expect(folders.get_by_role("listitem").first).to_be_visible(timeout=SOON)
+    app.get_by_role("button", name="Change", exact=True).click()
+    expect(app.get_by_role("button", name="Try and switch on")).to_be_visible()
+
+
+def another_device(app: Page) -> None:
+    setup("Outside")(app)
+    expect(app.get_by_role("list", name="Folders on the server")).to_be_visible(timeout=SOON)
+
+
+def several_mailboxes(app: Page) -> None:
+    an_inbox(app)
+    press(app, "☰ Folders")
+    expect(app.get_by_role("button", name="Trust office")).to_be_visible()
+    press(app, re.compile("^Close: "))
+    app.get_by_label("Messages").get_by_role("link").first.click()
+    app.get_by_role("article").get_by_role("button", name="Move", exact=True).click()
+    expect(app.get_by_role("option", name="Archive Trust office")).to_be_visible()
+    app.keyboard.press("Escape")
+
+
+@pytest.mark.parametrize("width", [320, 1280])
+def test_what_is_shown_of_a_server_stays_in_its_place_and_breaks_no_rule_of_axe(
+    app: Page, stand_in: StandIn, width: int
+) -> None:
+    device = stand_in.device()
+    for number in range(3):
+        device.append("INBOX", "", "", LETTER % (b"Minutes", number))
+    device.logout()
+    app.set_viewport_size({"width": width, "height": 800})
+    told = {}
+    for show in (the_server, another_device, several_mailboxes):
+        show(app)
+        app.wait_for_timeout(400)
+        if found := app.evaluate(OFF_ITS_PLACE) + broken_rules_of_axe(app):
+            told[show.__name__] = found
+    assert told == {}
+
+
+def test_a_folder_of_the_server_is_left_out_and_another_is_the_archive(
+    app: Page, stand_in: StandIn
+) -> None:
+    device = stand_in.device()
+    device.create("Done")
+    device.append("Done", "", "", LETTER % (b"Minutes", 1))
+    device.append("INBOX", "", "", LETTER % (b"Agenda", 2))  # of this the server tells
+    setup("Mail on a server")(app)
+    app.get_by_text("Its folders", exact=True).click()
+    choice = app.get_by_role("combobox", name="What “Done” is for")
+    choice.select_option("Archive", timeout=SOON)
+    expect(app.get_by_text("“Done”: Archive")).to_be_visible()
+    folders = app.get_by_role("list", name=re.compile("^Folders of "))
+    row = folders.get_by_role("listitem").filter(has=choice)
+    expect(row.get_by_text("the archive")).to_be_visible(timeout=SOON)
+    choice.select_option("left out")
+    app.get_by_role("dialog").get_by_role("button", name="Leave it out").click()
+    expect(row.get_by_text("the archive")).to_have_count(0, timeout=SOON)
+    assert device.select("Done")[1] == [b"1"]
+    device.logout()

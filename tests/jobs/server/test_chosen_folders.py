@@ -52,6 +52,20 @@ def test_another_folder_is_the_archive(tmp_path: Path) -> None:
         both.compare()
 
 
+def test_the_folder_that_was_the_archive_is_left_out(tmp_path: Path) -> None:
+    with both_sides(tmp_path) as both:
+        both.device.create("Done")
+        old, done = both.send("Archive"), both.send("Done")
+        both.sync()
+        choose(both, "Done", "archive")
+        both.sync()
+        choose(both, "Done", "left out")
+        both.sync()
+        assert lies(both, done) == ([], ["Done"])
+        assert lies(both, old) == (["Archive"], ["Archive"])
+        assert "Done" not in roles(both)
+
+
 def test_a_special_folder_that_is_plain(tmp_path: Path) -> None:
     with both_sides(tmp_path) as both:
         called = both.send("Junk")

@@ -70,18 +70,19 @@ class KeepingInStep:
         pause = _FIRST_PAUSE
         with self.database.change_counter() as changes:
             while not self.stopping.is_set():
+                looked = changes()  # what is done here during the pass asks for another one
                 with suppress(MnemicError), self.database.reading() as session:
                     connection = connection_of(session, account_id)
                     if connection is None:
                         return
                     if connection.refused:  # nobody's account is to be locked by trying
-                        self._wait(changes, happened)
+                        self._wait(changes, looked, happened)
                         continue
                 happened.clear()
                 state = self._pass(account_id)
                 if state == IN_STEP:
                     pause = _FIRST_PAUSE
-                    self._wait(changes, happened)
+                    self._wait(changes, looked, happened)
                 else:
                     self.stopping.wait(pause * random.uniform(0.75, 1.25))  # noqa: S311 -- no secret
                     pause = min(2 * pause, _LONGEST_PAUSE)
@@ -105,9 +106,8 @@ class KeepingInStep:
                 idle(access_to(connection.reach), happened.set, self.stopping)
             self.stopping.wait(_LOOKS_EVERY)
 
-    def _wait(self, changes: Callable[[], int], happened: threading.Event) -> None:
+    def _wait(self, changes: Callable[[], int], looked: int, happened: threading.Event) -> None:
         """Wait for a while, or until something was done here or has happened there."""
-        looked = changes()
         for _ in range(int(_LOOKS_EVERY / _NOTICES_EVERY)):
             if happened.wait(_NOTICES_EVERY) or self.stopping.is_set() or changes() != looked:
                 return

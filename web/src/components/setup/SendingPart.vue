@@ -62,6 +62,8 @@ async function put(on: boolean): Promise<void> {
         Forwards and answers leave by {{ account.submission.host }}:{{ account.submission.port }}.
       </template>
       <template v-else>Forwards and answers are kept here, and never leave.</template>
+    </p>
+    <p v-if="!form" class="acts thumb-row">
       <button ref="again" class="text-button" type="button" @click="open">
         {{ account.submission?.on ? 'Change' : 'Let them leave' }}
       </button>
@@ -107,8 +109,11 @@ async function put(on: boolean): Promise<void> {
 </template>
 
 <style scoped>
-.text-button {
-  margin-left: 8px;
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 16px;
+  margin: 2px 0;
 }
 
 .hint {

@@ -77,6 +77,7 @@ async function choose(name: string, event: Event): Promise<void> {
 
 <style scoped>
 summary {
+  padding: 5px 0;
   color: var(--spruce);
   font-weight: 600;
   cursor: pointer;

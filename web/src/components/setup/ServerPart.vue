@@ -152,7 +152,7 @@ async function forget(account: Connection): Promise<void> {
           <button
             class="text-button"
             type="button"
-            :aria-label="`Try ${each.name}`"
+            :aria-label="`Try it: ${each.name}`"
             @click="tryIt(each)"
           >
             Try it
@@ -160,7 +160,7 @@ async function forget(account: Connection): Promise<void> {
           <button
             class="text-button destructive"
             type="button"
-            :aria-label="`Take ${each.name} away`"
+            :aria-label="`Take away: ${each.name}`"
             @click="forget(each)"
           >
             Take away
