@@ -4,7 +4,6 @@ Beside IMAPClient bare, which fetches, moves and marks the same against a stand-
 in another process. Messages have 2 to 9 KB.
 """
 
-import imaplib
 import json
 import os
 import random
@@ -14,18 +13,17 @@ import subprocess
 import sys
 import threading
 import time
-from collections import Counter
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 from tempfile import TemporaryDirectory
-from typing import Any
 
 from imapclient import IMAPClient
 from imapclient.response_parser import parse_fetch_response
 
+from benchmarks.counting_imap import counting_imap
 from benchmarks.measuring import Result, machine, slowness
 from benchmarks.rule_mix import make_rules
 from mnemic.core import parse_message, read_rule
@@ -194,42 +192,6 @@ def _first_rows(database: Database, begun: float) -> Callable[[], float]:
     return ended
 
 
-@contextmanager
-def _counting() -> Iterator[Counter[str]]:
-    """Counts the commands that are sent, and the octets that go over the wire."""
-    counted: Counter[str] = Counter()
-    kept = {name: getattr(imaplib.IMAP4, name) for name in ("_command", "send", "read", "readline")}
-
-    def command(imap: Any, name: str, *arguments: Any) -> Any:
-        words = [each for each in arguments[:3] if isinstance(each, str)]
-        is_uid = name == "UID" and words
-        counted[words[0] if is_uid else name] += 1
-        return kept["_command"](imap, name, *arguments)
-
-    def send(imap: Any, octets: bytes) -> None:
-        counted["octets"] += len(octets)
-        kept["send"](imap, octets)
-
-    def read(imap: Any, size: int) -> bytes:
-        octets: bytes = kept["read"](imap, size)
-        counted["octets"] += len(octets)
-        return octets
-
-    def readline(imap: Any) -> bytes:
-        octets: bytes = kept["readline"](imap)
-        counted["octets"] += len(octets)
-        return octets
-
-    changed = {"_command": command, "send": send, "read": read, "readline": readline}
-    for name, function in changed.items():
-        setattr(imaplib.IMAP4, name, function)
-    try:
-        yield counted
-    finally:
-        for name, function in kept.items():
-            setattr(imaplib.IMAP4, name, function)
-
-
 def _first_mirror(folder: Path) -> Iterator[Result]:
     mail = _fill(folder / "stand-in")
     slow = slowness()
@@ -266,7 +228,7 @@ def _carrying_out(folder: Path) -> Iterator[Result]:
             moved, labelled = tuple(ids[:MOVED]), tuple(ids[:LABELLED])
             act(session, Selection(ids=moved), FileAction(do="file", folder="Past"), at=0)
             act(session, Selection(ids=labelled), LabelAction(do="label", label="Due"), at=0)
-        with _counting() as counted:
+        with counting_imap() as counted:
             took = _timed(ours.step)
         commands = counted["MOVE"] + counted["STORE"] + counted["COPY"]
         with _bare(ports) as client:
@@ -300,7 +262,7 @@ def _nothing_new(folder: Path) -> Iterator[Result]:
     with _stand_in(folder / "stand-in") as ports:
         ours.moves_to(ports)
         ours.step()
-        with _counting() as counted:
+        with counting_imap() as counted:
             took = _timed(ours.step)
     yield Result("mirror", "nothing new, over the wire, in KB", counted["octets"] / 1_000, 100)
     yield Result("mirror", f"nothing new, in s (here {took:.2g})", took / slow, 1)

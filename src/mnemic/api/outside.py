@@ -125,16 +125,12 @@ def outside_blueprint(
         try:
             octets = _written(body)
         except ValueError as error:
-            return problem_response(
-                422,
-                "Not valid",
-                f"That can’t be written as mail: {error}. Change it and send it again.",
-            )
+            detail = f"That can’t be written as mail: {error}. Change it and send it again."
+            return problem_response(422, "Not valid", detail)
         to = server if body.to_server and server else smtp
         refused = _refused(to, addresses[0].address, body.to, octets)
-        if to is not smtp:
-            return refused or json_body(SentOut(answer="Taken", message=None))
-        return refused or json_body(SentOut(answer="Taken", message=_arrived(database, octets)))
+        here = _arrived(database, octets) if refused is None and to is smtp else None
+        return refused or json_body(SentOut(answer="Taken", message=here))
 
     @blueprint.get("/api/outside/posted", summary="What went out", responses={200: PostedListOut})
     def posted() -> Response:

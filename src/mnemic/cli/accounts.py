@@ -68,7 +68,7 @@ def add(
     **secrets: Any,
 ) -> None:
     """Connect an account: log in, look, and keep it if that works."""
-    from mnemic.jobs.server.connecting import connect, try_out, try_submission
+    from mnemic.jobs.server.connecting import connect, try_out
     from mnemic.post.imap import ServerError
 
     kind, secret = _secret(**secrets)
@@ -94,14 +94,19 @@ def add(
         with database.writing() as session:
             wanted = Account(0, name, address, aliases)
             connect(session, wanted, reach, key, acting=acting, tried=tried)
-    for sentence in tried.sentences if tried else ():
+    for sentence in (*(tried.sentences if tried else ()), *_sending(reach)):
         click.echo(sentence)
+
+
+def _sending(reach: Reach) -> tuple[str, ...]:
+    """Whether letters can leave, in words: that they can’t keeps no account away."""
+    from mnemic.jobs.server.connecting import try_submission
+    from mnemic.post.imap import ServerError
+
     try:
-        said = try_submission(reach)
+        return try_submission(reach)
     except ServerError as error:
-        said = (f"Letters can’t leave now, and wait: {error}",)
-    for sentence in said:
-        click.echo(sentence)
+        return (f"Letters can’t leave now, and wait: {error}",)
 
 
 def _secret(

@@ -82,19 +82,10 @@ class _Following:
             elif self._left.get(spot) and not flags_of(flags).deleted:
                 forget_left(self._session, spot)  # somebody brought it back: the next look finds it
         self._changes.make(self._session, at=self._at)
-        for message_id in found.found.values():
-            forget_begun(self._session, [message_id])
+        forget_begun(self._session, found.found.values())
         for spot in look.gone - lay.keys():
             forget_left(self._session, spot)
-        lost: dict[bytes, list[int]] = {}
-        copied: dict[tuple[bytes, int], int] = {}
-        for digest, each in missing:
-            if each.message in found.found.values():
-                continue
-            if each.lies:
-                copied[digest, each.expected or 0] = each.message
-            else:
-                lost.setdefault(digest, []).append(each.message)
+        lost, copied = _still_missing(missing, set(found.found.values()))
         strange = {spot: look.new[spot] for spot in new if spot not in found.found}
         vanished = {each.message_id for each in lay.values()}
         return Followed(
@@ -192,6 +183,22 @@ class _Following:
             keywords=flags.keywords,
             size=size,
         )
+
+
+def _still_missing(
+    missing: Iterable[tuple[bytes, Missing]], found: set[int]
+) -> tuple[dict[bytes, list[int]], dict[tuple[bytes, int], int]]:
+    """Of the messages that were not found: those that lie nowhere, and those that were copied."""
+    lost: dict[bytes, list[int]] = {}
+    copied: dict[tuple[bytes, int], int] = {}
+    for digest, each in missing:
+        if each.message in found:
+            continue
+        if each.lies:
+            copied[digest, each.expected or 0] = each.message
+        else:
+            lost.setdefault(digest, []).append(each.message)
+    return lost, copied
 
 
 def _known_by(glimpse: Glimpse) -> KnownBy:

@@ -105,13 +105,7 @@ def pass_over(
     at = now or datetime.now(UTC)
     state, refused = IN_STEP, False
     try:
-        for attempt in range(_TRIES):
-            try:
-                _Pass(database, account_id, key, largest, report, at).run()
-                break
-            except ServerLostError:
-                if attempt == _TRIES - 1:
-                    raise
+        _made(_Pass(database, account_id, key, largest, report, at))
     except AccessRefusedError as error:
         state, refused = str(error), True
     except MnemicError as error:
@@ -124,6 +118,17 @@ def pass_over(
         set_state(session, account_id, state, refused=refused, alert=alert)
     letters = [] if refused else _send_letters(database, account_id, key, at)
     return (letters[0] if letters and state == IN_STEP else state), report
+
+
+def _made(one: "_Pass") -> None:
+    """Make a pass; where the connection is lost, over another one. Raises ServerError."""
+    for attempt in range(_TRIES):
+        try:
+            return one.run()
+        except ServerLostError:
+            if attempt == _TRIES - 1:
+                raise
+    return None
 
 
 def _send_letters(database: Database, account_id: int, key: SecretKey, at: datetime) -> list[str]:
@@ -212,10 +217,15 @@ class _Pass:
         with self.database.reading() as session:
             inbox = folder_with_role(session, "inbox", connection.mailbox_id)
             rows = server_folders(session, connection.mailbox_id)
-            anything = count_in_mailbox(session, connection.mailbox_id)
-        row = rows.get(inbox)
-        if anything or row is None or connection.inbox is None:
-            return
+            row = rows.get(inbox)
+            if (
+                row is None
+                or connection.inbox is None
+                or any(each.mirrored for each in rows.values())
+            ):
+                return  # only now: counting a large mailbox takes its time
+            if count_in_mailbox(session, connection.mailbox_id):
+                return
         validity, arrivals_from = connection.inbox
         state = mailbox.open(row.name, only_look=True)
         uids = [uid for uid in mailbox.uids() if uid < arrivals_from]

@@ -88,6 +88,7 @@ function signs({ flagged, keywords }: MailThere): string {
           </p>
           <p class="acts">
             <select
+              class="field"
               :aria-label="`Move “${each.subject}” on the server`"
               @change="(event) => move(each, event)"
             >
@@ -174,15 +175,6 @@ ul {
   flex-wrap: wrap;
   align-items: center;
   gap: 4px 14px;
-}
-
-select {
-  height: 28px;
-  border: 1px solid var(--line);
-  border-radius: var(--radius);
-  background: var(--sheet);
-  color: var(--ink);
-  font: inherit;
 }
 
 .failed {

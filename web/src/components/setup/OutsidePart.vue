@@ -223,7 +223,7 @@ async function change(letter: Posted, what: 'again' | 'keep'): Promise<void> {
     <template v-if="server?.server">
       <label for="letter-comes">Comes in</label>
       <div>
-        <select id="letter-comes" v-model="toServer">
+        <select id="letter-comes" v-model="toServer" class="field">
           <option :value="false">on this computer, by SMTP</option>
           <option :value="true">on the simulated server</option>
         </select>
@@ -321,15 +321,6 @@ async function change(letter: Posted, what: 'again' | 'keep'): Promise<void> {
 </template>
 
 <style scoped>
-select {
-  height: 32px;
-  border: 1px solid var(--line);
-  border-radius: var(--radius);
-  background: var(--sheet);
-  color: var(--ink);
-  font: inherit;
-}
-
 .failed {
   color: var(--brick);
 }

@@ -10,18 +10,7 @@ function changed(event: Event): void {
 </script>
 
 <template>
-  <select :id="id" :value="value" @change="changed">
+  <select :id="id" class="field" :value="value" @change="changed">
     <option v-for="each in choices" :key="each.value" :value="each.value">{{ each.label }}</option>
   </select>
 </template>
-
-<style scoped>
-select {
-  height: 32px;
-  border: 1px solid var(--line);
-  border-radius: var(--radius);
-  background: var(--sheet);
-  color: var(--ink);
-  font: inherit;
-}
-</style>

@@ -62,6 +62,7 @@ async function choose(name: string, event: Event): Promise<void> {
         </span>
         <select
           v-if="each.role !== 'inbox'"
+          class="field"
           :value="each.choice ?? ''"
           :aria-label="`What “${each.name}” is for`"
           @change="(event) => choose(each.name, event)"
@@ -102,14 +103,5 @@ li {
 
 .hint {
   margin-left: 8px;
-}
-
-select {
-  height: 28px;
-  border: 1px solid var(--line);
-  border-radius: var(--radius);
-  background: var(--sheet);
-  color: var(--ink);
-  font: inherit;
 }
 </style>
