@@ -22,6 +22,7 @@ from mnemic.core.mime_parts import payload_octets
 from mnemic.core.rules import GROUPS, Test
 from mnemic.core.unsubscribe import unsubscribe_addresses
 from mnemic.jobs.people.message_history import steps_of
+from mnemic.jobs.server.message_notes import message_notes
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.store import Database
 from mnemic.store.journal.trail import foreseen_of, trail_of
@@ -159,7 +160,7 @@ def _opened(session: Session, message_id: int, pages: SafePages) -> OpenMessageO
         ],
         steps=[StepOut.model_validate(step) for step in steps_of(session, message_id)],
         headers=_headers(message),
-        notes=list(message.notes),
+        notes=[*message_notes(session, row), *message.notes],
     )
 
 

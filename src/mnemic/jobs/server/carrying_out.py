@@ -31,6 +31,7 @@ from mnemic.store.server.server_messages import (
     begin_on_server,
     forget_begun,
     forget_left,
+    header_only,
     keep_left,
     left_on_server,
     mirrored_at,
@@ -291,6 +292,10 @@ class CarryingOut:
         else:
             with self.database.reading() as session:
                 octets = dict(octets_of_messages(session, [message.message_id]))
+                if header_only(session, octets):
+                    raise CommandRefusedError(
+                        "of a message only the header is here, and none there"
+                    )
             marks = here
             flags = {"\\Seen": here.seen, "\\Flagged": here.flagged}
             borne = {flag for flag, on in flags.items() if on}

@@ -5,13 +5,19 @@ Rules never do that: a path in a rule is meant within the mailbox of the message
 
 from sqlmodel import Session
 
+from mnemic.core import MnemicError
 from mnemic.store.journal.changes import record_copy, set_slot
 from mnemic.store.journal.chosen import choose_ids
 from mnemic.store.mail.folders import LOCAL, folder_with_role
 from mnemic.store.mail.messages import copy_message
 from mnemic.store.server.crossings import crossings_done, note_crossings
+from mnemic.store.server.server_messages import header_only
 
-__all__ = ["cross", "finish_crossings"]
+__all__ = ["HeaderOnlyError", "cross", "finish_crossings"]
+
+
+class HeaderOnlyError(MnemicError):
+    """Mail that is not whole here: a copy of it would not be whole, either."""
 
 
 def cross(
@@ -20,8 +26,12 @@ def cross(
     """Take messages into a folder of another mailbox, under a run.
 
     What comes to this computer is here at once; from a server's mailbox the original goes with the
-    server's next word of its copy. Until then it stays where it was.
+    server's next word of its copy. Until then it stays where it was. Raises HeaderOnlyError.
     """
+    if header_only(session, ids):
+        raise HeaderOnlyError(
+            "of some of these only the header is here; move them to another mailbox elsewhere"
+        )
     erased = folder_with_role(session, "erased")
     copies = {}
     for message_id in ids:

@@ -18,6 +18,7 @@ __all__ = [
     "SecretKind",
     "connect_account",
     "connection_of",
+    "connection_of_mailbox",
     "connections",
     "forget_connection",
     "keep_secret",
@@ -128,6 +129,12 @@ def connection_of(
     row = session.get(ConnectionRow, account_id, populate_existing=True)
     account = next((each for each in list_accounts(session) if each.id == account_id), None)
     return None if row is None or account is None else _told(account, row, key)
+
+
+def connection_of_mailbox(session: Session, mailbox_id: int) -> Connection | None:
+    """The account whose mailbox that is; None for the local one."""
+    found = (each for each in connections(session) if each.mailbox_id == mailbox_id)
+    return next(found, None)
 
 
 def _told(account: Account, row: ConnectionRow, key: SecretKey | None) -> Connection:

@@ -1,6 +1,7 @@
 """Where messages are on their server, and what it was last known to have of them."""
 
 import json
+import re
 from collections.abc import Iterable, Iterator, Sequence
 from typing import Any, NamedTuple
 
@@ -8,6 +9,7 @@ from sqlmodel import Session
 
 from mnemic.store.engine.driver import driver
 from mnemic.store.engine.sql import execute, fetch
+from mnemic.store.mail.messages import octets_of_messages
 
 __all__ = [
     "Mirrored",
@@ -17,9 +19,11 @@ __all__ = [
     "forget_begun",
     "forget_begun_that_lie",
     "forget_left",
+    "header_only",
     "keep_left",
     "known_flags",
     "left_on_server",
+    "lies_elsewhere",
     "lying_in",
     "mirrored_at",
     "mirrored_by_ids",
@@ -32,6 +36,10 @@ __all__ = [
     "placed_by_rule",
     "twin_on_server",
 ]
+
+
+#: The empty line that a header ends with (RFC 5322, section 2.1).
+_END_OF_HEADER = re.compile(rb"\r?\n\r?\n")
 
 
 class Mirrored(NamedTuple):
@@ -108,6 +116,36 @@ def lying_in(session: Session, server_folder_id: int, folder_id: int | None = No
         folder=folder_id,
     )
     return [key for (key,) in rows]
+
+
+def header_only(session: Session, ids: Iterable[int]) -> dict[int, int]:
+    """Of these messages those of which only the header is here, and their size on the server."""
+    larger = dict(
+        fetch(
+            session,
+            "SELECT m.id, s.size FROM message AS m JOIN server_message AS s ON s.message_id = m.id"
+            " WHERE s.size > m.size AND m.id IN (SELECT value FROM json_each(:ids))",
+            ids=json.dumps(list(ids)),
+        )
+    )
+    # Some servers tell a larger size than they give: those messages have a body here.
+    octets = octets_of_messages(session, list(larger))
+    return {key: larger[key] for key, each in octets if not _body_of(each)}
+
+
+def _body_of(octets: bytes) -> bytes:
+    _, *body = _END_OF_HEADER.split(octets, maxsplit=1)
+    return body[0] if body else b""
+
+
+def lies_elsewhere(session: Session, message_id: int) -> bool:
+    """Whether a message lies in another folder on its server than here, or nowhere."""
+    asked = (
+        "SELECT 1 FROM message AS m LEFT JOIN server_message AS s ON s.message_id = m.id"
+        " LEFT JOIN server_folder AS f ON f.id = s.server_folder_id"
+        " WHERE m.id = :id AND f.folder_id IS NOT m.folder_id"
+    )
+    return bool(fetch(session, asked, id=message_id))
 
 
 def known_flags(
