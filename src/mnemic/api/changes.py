@@ -18,6 +18,7 @@ from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.core.actions import Action
 from mnemic.jobs.catch_up.running import stop_run
 from mnemic.jobs.people.acts import NotAnActError, PlainAct, act
+from mnemic.jobs.shared.crossing import HeaderOnlyError
 from mnemic.jobs.shared.large_moves import LargeMoveError
 from mnemic.jobs.shared.watched import WatchedError, refuse_watched_run
 from mnemic.store import Database
@@ -199,7 +200,7 @@ def changes_blueprint(database: Database) -> APIBlueprint:
                 done = act(session, which, what, at=int(time.time()), ask_first=body.ask_first)
             except LargeMoveError as error:
                 return large_move_response(error)
-            except (NotAnActError, WatchedError) as error:
+            except (HeaderOnlyError, NotAnActError, WatchedError) as error:
                 return problem_response(422, "Not possible", str(error))
         return json_body(ChangedOut.model_validate(done))
 

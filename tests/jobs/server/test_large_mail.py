@@ -60,9 +60,10 @@ def test_its_header_is_here_and_says_so(tmp_path: Path) -> None:
 def test_it_is_not_taken_elsewhere_nor_put_back_without_its_body(tmp_path: Path) -> None:
     with both_sides(tmp_path) as both:
         large = send(both, b"1", 5_000)
-        with both.database.writing() as session, pytest.raises(HeaderOnlyError):
-            inbox = folder_with_role(session, "inbox")
-            act(session, Selection(ids=(large,)), PlainAct(do="move_to", folder=inbox), at=0)
+        with both.database.writing() as session:
+            to_here = PlainAct(do="move_to", folder=folder_with_role(session, "inbox"))
+            with pytest.raises(HeaderOnlyError):
+                act(session, Selection(ids=(large,)), to_here, at=0)
         both.delete_elsewhere("INBOX", "<1@x.example>")
         assert step(both) == IN_STEP
         with both.database.reading() as session:

@@ -293,9 +293,7 @@ class CarryingOut:
             with self.database.reading() as session:
                 octets = dict(octets_of_messages(session, [message.message_id]))
                 if header_only(session, octets):
-                    raise CommandRefusedError(
-                        "of a message only the header is here, and none there"
-                    )
+                    raise CommandRefusedError("only the header is here, and it is nowhere there")
             marks = here
             flags = {"\\Seen": here.seen, "\\Flagged": here.flagged}
             borne = {flag for flag, on in flags.items() if on}

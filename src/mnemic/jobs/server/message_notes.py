@@ -2,6 +2,7 @@
 
 from sqlmodel import Session
 
+from mnemic.jobs.server.passing import IN_STEP
 from mnemic.store.engine.tables import MessageRow
 from mnemic.store.server.connections import connection_of_mailbox
 from mnemic.store.server.server_messages import header_only, lies_elsewhere
@@ -18,8 +19,6 @@ def message_notes(session: Session, row: MessageRow) -> list[str]:
         f"Only its header is here: on the server it has {size:,} octets"
         for size in header_only(session, [row.id]).values()
     ]
-    if connection.state != "in step" and lies_elsewhere(session, row.id):
-        notes.append(
-            f"It waits here: the server does not have it in this folder ({connection.state})"
-        )
+    if connection.state != IN_STEP and lies_elsewhere(session, row.id):
+        notes.append(f"It waits here, where the server does not have it: {connection.state}")
     return notes
