@@ -4,16 +4,23 @@ import re
 import sys
 import tempfile
 import threading
+from collections.abc import Callable, Mapping
 from pathlib import Path
+from typing import TypeAlias
 
-from playwright.sync_api import Page, ViewportSize, sync_playwright
+from playwright.sync_api import Browser, Page, ViewportSize, sync_playwright
 
 from mnemic.demo import load_demo
-from mnemic.server import Server
+from mnemic.demo.on_a_server import on_a_server
+from mnemic.post.imap.other_device import Elsewhere
+from mnemic.server import Server, secret_key
 from mnemic.settings import Settings
+from mnemic.store import Database
 
 sys.path.insert(0, str(Path(__file__).parents[1]))
 from tests.browser.conftest import CHROMIUM_ARGUMENTS
+
+Views: TypeAlias = Mapping[str, Callable[[Page], None]]
 
 DESK: ViewportSize = {"width": 1280, "height": 800}
 HANDHELD: ViewportSize = {"width": 390, "height": 844}
@@ -160,6 +167,38 @@ VIEWS = {
 }
 
 
+def on_the_server(page: Page) -> None:
+    """What lies on the simulated server, as another device sees it."""
+    page.get_by_role("link", name="Setup", exact=True).click()
+    page.get_by_role("link", name="Outside").click()
+    page.get_by_role("list", name="Folders on the server").scroll_into_view_if_needed()
+    page.mouse.wheel(0, 300)
+
+
+def take(browser: Browser, settings: Settings, views: Views, elsewhere: Elsewhere | None) -> None:
+    """Serve the demo, maybe with a server beside it, and take pictures of these views."""
+    with Server(settings, elsewhere) as server:
+        thread = threading.Thread(target=server.serve)
+        thread.start()
+        for name, show in views.items():
+            held = name == "phone"
+            page = browser.new_page(
+                viewport=HANDHELD if held else DESK,
+                has_touch=held,
+                is_mobile=held,
+                locale="en-GB",
+                color_scheme="dark" if name == "dark" else "light",
+            )
+            page.goto(server.address)
+            show(page)
+            page.mouse.move(640, 780)
+            page.wait_for_timeout(800)
+            page.screenshot(path=SHOTS / f"{name}.png")
+            page.close()
+        server.stop()
+        thread.join()
+
+
 def main() -> None:
     """Make a demo, serve it, and take the pictures."""
     SHOTS.mkdir(parents=True, exist_ok=True)
@@ -169,26 +208,12 @@ def main() -> None:
         browser = playwright.chromium.launch(
             executable_path="/usr/bin/chromium", args=CHROMIUM_ARGUMENTS
         )
-        with Server(settings) as server:
-            thread = threading.Thread(target=server.serve)
-            thread.start()
-            for name, show in VIEWS.items():
-                held = name == "phone"
-                page = browser.new_page(
-                    viewport=HANDHELD if held else DESK,
-                    has_touch=held,
-                    is_mobile=held,
-                    locale="en-GB",
-                    color_scheme="dark" if name == "dark" else "light",
-                )
-                page.goto(server.address)
-                show(page)
-                page.mouse.move(640, 780)
-                page.wait_for_timeout(800)
-                page.screenshot(path=SHOTS / f"{name}.png")
-                page.close()
-            server.stop()
-            thread.join()
+        take(browser, settings, VIEWS, None)
+        database = Database(settings.database)
+        folder_there = settings.data / "stand-in"
+        with on_a_server(folder_there, database, secret_key(settings)) as elsewhere:
+            database.close()
+            take(browser, settings, {"server": on_the_server}, elsewhere)
         browser.close()
 
 

@@ -121,6 +121,8 @@ def history(app: Page) -> None:
 
 def to_begin_with(app: Page) -> None:
     view(app, "Rules")
+    # Where it lies over the view, its keys are those of any screen.
+    expect(app.get_by_label("Filter the line")).to_be_visible()
     app.keyboard.press("n")
     expect(app.get_by_label("Name of the rule")).to_have_value("")
     app.wait_for_timeout(300)

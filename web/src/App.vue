@@ -29,19 +29,22 @@ const low = useLow()
 function toView(): void {
   document.getElementById('view')?.focus()
 }
-useKeys({
-  '1': () => void router.push('/mail'),
-  '2': () => void router.push('/rules'),
-  '3': () => void router.push('/history'),
-  '4': () => void router.push('/insights'),
-  '5': () => void router.push('/setup'),
-  n: () => void router.push('/rules/new'),
-  '?': () => ((help.value = !help.value), (helped.value = true)),
-  'ctrl+z': {
-    outsideText: true,
-    do: () => void acts.undoNext(),
+useKeys(
+  {
+    '1': () => void router.push('/mail'),
+    '2': () => void router.push('/rules'),
+    '3': () => void router.push('/history'),
+    '4': () => void router.push('/insights'),
+    '5': () => void router.push('/setup'),
+    n: () => void router.push('/rules/new'),
+    '?': () => ((help.value = !help.value), (helped.value = true)),
+    'ctrl+z': {
+      outsideText: true,
+      do: () => void acts.undoNext(),
+    },
   },
-})
+  true,
+)
 </script>
 
 <template>

@@ -15,20 +15,24 @@ function inTextField(event: KeyboardEvent): boolean {
   return target.isContentEditable || ['TEXTAREA', 'SELECT'].includes(target.tagName)
 }
 
-/** What asks for an answer, or lies over the view, has its own keys. */
-function isOver(event: KeyboardEvent): boolean {
-  return event.target instanceof Element && event.target.closest('[aria-modal="true"]') !== null
+/** What asks for an answer has its own keys; a pane over the view hides what those of it act on. */
+function isOver(event: KeyboardEvent, inPanes: boolean): boolean {
+  const over = event.target instanceof Element && event.target.closest('[aria-modal="true"]')
+  return !!over && !(inPanes && over.querySelector('.side-pane'))
 }
 
-/** Names are those of KeyboardEvent.key, in lower case; "ctrl+" or "shift+" before one. */
-export function useKeys(keys: Keys): void {
+/**
+ * Names are those of KeyboardEvent.key, in lower case; "ctrl+" or "shift+" before one.
+ * With `inPanes` they work as well in what lies over a view for want of room.
+ */
+export function useKeys(keys: Keys, inPanes = false): void {
   // Captured on the way down: some inputs keep the keys they know to themselves.
   const listen = (event: KeyboardEvent): void => {
     const control = event.ctrlKey || event.metaKey
     const name = event.key.toLowerCase()
     const shifted = event.shiftKey && !control ? keys[`shift+${name}`] : undefined
     const found = shifted ?? keys[control ? `ctrl+${name}` : name]
-    if (!found || event.altKey || isOver(event)) return
+    if (!found || event.altKey || isOver(event, inPanes)) return
     const { outsideText, do: action } =
       typeof found === 'function' ? { outsideText: !control, do: found } : found
     if (outsideText && inTextField(event)) return

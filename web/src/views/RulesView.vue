@@ -95,7 +95,7 @@ watch(
   (now, before) => {
     // Whoever comes without a rule in mind chooses one.
     if (!now && before === undefined) lineOpen.value = narrow.value && mailbox.rules.length > 1
-    else if (before) lineOpen.value = sheetOpen.value = false
+    else if (before || now === 'new') lineOpen.value = sheetOpen.value = false
   },
   { immediate: true },
 )

@@ -124,6 +124,7 @@ function signs({ flagged, keywords }: MailThere): string {
   display: grid;
   grid-template-columns: minmax(120px, 220px) minmax(0, 1fr);
   gap: 20px;
+  margin-top: 10px;
 }
 
 ul {

@@ -265,8 +265,7 @@ async function change(letter: Posted, what: 'again' | 'keep'): Promise<void> {
       <tr>
         <th>When</th>
         <th>What</th>
-        <th>To</th>
-        <th>Subject</th>
+        <th>Letter</th>
         <th>How it went</th>
         <th class="does"><span class="visually-hidden">What to do</span></th>
       </tr>
@@ -276,8 +275,10 @@ async function change(letter: Posted, what: 'again' | 'keep'): Promise<void> {
         <tr>
           <td>{{ momentSaying(new Date(each.at), new Date()) }}</td>
           <td>{{ KINDS[each.kind] }} by {{ each.rule_name }}</td>
-          <td>{{ each.recipient }}</td>
-          <td>{{ each.subject }}</td>
+          <td>
+            {{ each.subject || 'No subject' }}
+            <div class="hint">to {{ each.recipient }}</div>
+          </td>
           <td :class="{ failed: each.state === 'failed' }">{{ stateSaying(each) }}</td>
           <td class="does">
             <button
@@ -307,7 +308,7 @@ async function change(letter: Posted, what: 'again' | 'keep'): Promise<void> {
           </td>
         </tr>
         <tr v-if="shown === each.id">
-          <td colspan="6">
+          <td colspan="5">
             <iframe
               sandbox=""
               :src="`/api/outside/posted/${each.id}`"

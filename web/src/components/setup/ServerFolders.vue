@@ -98,6 +98,7 @@ li {
   justify-content: space-between;
   gap: 4px 16px;
   min-height: 32px;
+  padding: 2px 0;
   border-bottom: 1px solid var(--line-soft);
 }
 
