@@ -25,7 +25,7 @@ from mnemic.store.mail.labels import labels_of, list_labels
 from mnemic.store.owner.accounts import Account
 from mnemic.store.search.selection import Selection
 from mnemic.store.server.connections import Reach
-from mnemic.store.server.label_keywords import keyword_for
+from mnemic.core.label_keyword import keyword_for
 from mnemic.store.server.secret_key import SecretKey
 from tests.stand_in.standing_in import PASSWORD, USER, StandIn, standing_in
 

@@ -1,0 +1,21 @@
+"""Labels as keywords of IMAP and Sieve (RFC 9051, section 2.3.2; RFC 5232, section 2)."""
+
+import re
+import unicodedata
+
+__all__ = ["keyword_for"]
+
+#: What an atom can't have (RFC 9051, section 9: ATOM-CHAR), and what begins a flag of the system.
+_NO_ATOM = re.compile(r'[^\x21-\x7e]|[(){%*"\\\]]')
+
+
+def keyword_for(name: str, taken: set[str]) -> str:
+    """A keyword for a label's name that can be read; ``taken`` are those of others, folded."""
+    plain = unicodedata.normalize("NFKD", name)
+    plain = "".join(each for each in plain if not unicodedata.combining(each))
+    base = keyword = _NO_ATOM.sub("_", plain) or "_"
+    number = 1
+    while keyword.lower() in taken:
+        number += 1
+        keyword = f"{base}-{number}"
+    return keyword

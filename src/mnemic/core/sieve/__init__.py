@@ -1,0 +1,18 @@
+"""Rules as Sieve (RFC 5228): written for a server, and read from any script that rules can say."""
+
+from mnemic.core.sieve.errors import SieveError, SieveProblem
+from mnemic.core.sieve.reading import ReadScript, read_script
+from mnemic.core.sieve.writing import USUAL, Grade, RuleGrade, Script, Setting, written_script
+
+__all__ = [
+    "USUAL",
+    "Grade",
+    "ReadScript",
+    "RuleGrade",
+    "Script",
+    "Setting",
+    "SieveError",
+    "SieveProblem",
+    "read_script",
+    "written_script",
+]

@@ -1,0 +1,5 @@
+"""Scripts read as rules, by what they mean."""
+
+from mnemic.core.sieve.reading.script import ReadScript, read_script
+
+__all__ = ["ReadScript", "read_script"]

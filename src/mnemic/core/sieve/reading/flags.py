@@ -1,0 +1,145 @@
+"""Flags of a script: each counts as it is when a place is reached (RFC 5232, section 3)."""
+
+from bisect import bisect_left, bisect_right
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+from mnemic.core.rules import AllGroup, AnyTest, NotGroup
+from mnemic.core.sieve.reading.deeds import Delivery, Done, FlagChange
+from mnemic.core.sieve.reading.refusals import RefusedError
+from mnemic.core.sieve.reading.steps import Step, any_of, held_by
+
+__all__ = ["PutFlag", "flags_put"]
+
+_TWO_FLAGS = "one message would get different flags in two places; no rule can say that"
+
+
+@dataclass(frozen=True, slots=True)
+class PutFlag:
+    """A flag that a step puts on a message, unless one of some tests holds."""
+
+    step: Step
+    flag: str
+    unless: tuple[AnyTest, ...]
+
+
+def flags_put(done: Done, steps: Sequence[Step]) -> Iterator[PutFlag]:
+    """The flags that messages have in the end. Raises RefusedError where places differ."""
+    flags = _Flags(done, steps)
+    for delivery in done.deliveries:
+        if delivery.flags is not None:
+            flags.check_own(delivery)
+            yield from (PutFlag(delivery.step, flag, ()) for flag in delivery.flags)
+    for change in done.flags:
+        if change.change == "remove":
+            continue
+        for flag in change.flags:
+            unless = flags.unless(change, flag)
+            if unless is not None:
+                yield PutFlag(change.step, flag, unless)
+
+
+def _meet(first: Step, second: Step) -> bool:
+    """Whether one message may reach both, the first before the second or in the same step."""
+    return first is second or first.leads_to(second)
+
+
+class _Flags:
+    def __init__(self, done: Done, steps: Sequence[Step]) -> None:
+        self._done = done
+        self._stopping = [step for step in steps if step.stops]
+        self._orders = [delivery.order for delivery in done.deliveries]
+        self._removing = [change for change in done.flags if change.change != "add"]
+
+    def check_own(self, delivery: Delivery) -> None:
+        """Refuse flags of one place where another place, or all, may get others."""
+        own = {flag.lower() for flag in delivery.flags or ()}
+        for other in self._done.deliveries:
+            first, later = sorted((delivery, other), key=lambda each: each.order)
+            flags = {flag.lower() for flag in other.flags or ()}
+            if flags != own and _meet(first.step, later.step):
+                raise RefusedError(delivery.at, _TWO_FLAGS)
+        for change in self._done.flags:
+            sets = {flag.lower() for flag in change.flags if change.change != "remove"}
+            meet = _meet(change.step, delivery.step) or _meet(delivery.step, change.step)
+            if sets - own and meet:
+                raise RefusedError(delivery.at, _TWO_FLAGS)
+
+    def unless(self, change: FlagChange, flag: str) -> tuple[AnyTest, ...] | None:
+        """Where a flag that is set here does not count in the end; None where it never counts."""
+        before = self._delivered(0, change, change)
+        for earlier in before:
+            self._check_same(earlier, change)
+        if any(earlier.step.is_sure_at(change.step) for earlier in before):
+            return None
+        unless = [_apart(earlier.step, change.step) for earlier in before]
+        for removal in self._removals(change, flag):
+            between = self._delivered(change.order, change, removal)
+            for earlier in between:
+                self._check_same(earlier, removal)
+            if any(earlier.step.is_sure_at(removal.step) for earlier in between):
+                continue
+            if between:
+                raise RefusedError(removal.at, _TWO_FLAGS)
+            reached = self._reached(change.step, removal.step)
+            if reached is None:
+                return None
+            unless.append(reached)
+        return tuple(dict.fromkeys(unless))
+
+    def _delivered(self, begin: int, change: FlagChange, end: FlagChange) -> list[Delivery]:
+        """Places that a message may have reached between an order and a change of flags."""
+        between = slice(bisect_right(self._orders, begin), bisect_left(self._orders, end.order))
+        return [
+            each
+            for each in self._done.deliveries[between]
+            if _meet(each.step, end.step) and (not begin or _meet(change.step, each.step))
+        ]
+
+    def _removals(self, change: FlagChange, flag: str) -> Iterator[FlagChange]:
+        """What takes the flag away again."""
+        for other in self._removing:
+            if other.order <= change.order or not _meet(change.step, other.step):
+                continue
+            named = flag.lower() in {each.lower() for each in other.flags}
+            if (other.change == "remove") == named:
+                yield other
+
+    def _check_same(self, earlier: Delivery, change: FlagChange) -> None:
+        """Refuse a message that is delivered, and again after its flags were changed."""
+        kept = earlier.copy and not self._is_taken_out(earlier)
+        later = self._done.deliveries[bisect_right(self._orders, change.order) :]
+        if kept or any(
+            _meet(earlier.step, each.step) and _meet(change.step, each.step) for each in later
+        ):
+            raise RefusedError(change.at, _TWO_FLAGS)
+
+    def _is_taken_out(self, copy: Delivery) -> bool:
+        """Whether a message that is copied stays in the inbox for sure no longer."""
+        steps = [each.step for each in self._done.deliveries if not each.copy]
+        return any(step.is_sure_at(copy.step) for step in (*steps, *self._done.cancels))
+
+    def _reached(self, first: Step, later: Step) -> AnyTest | None:
+        """That a message that reached the first step reaches the later one; None if it does."""
+        stops = [
+            step
+            for step in self._stopping
+            if first.place < step.place < later.place and first.leads_to(step)
+        ]
+        sure = first.branches[: len(later.branches)] == later.branches
+        if sure and not stops:
+            return None
+        tests = [] if sure else [_apart(later, first)]
+        if stops:
+            tests.append(NotGroup(not_=any_of([_apart(step, first) for step in stops])))
+        return tests[0] if len(tests) == 1 else AllGroup(all=tuple(tests))
+
+
+def _apart(first: Step, second: Step) -> AnyTest:
+    """What leads to the first step beyond what leads to both."""
+    common = 0
+    for one, other in zip(first.branches, second.branches, strict=False):
+        if one != other:
+            break
+        common += 1
+    return held_by(first.branches[common:])

@@ -1,0 +1,199 @@
+"""Steps of a script as rules of a line, by what a script means.
+
+In a line the first place wins and what comes later is overruled; in a script a second place is a
+second copy. So a later place is a copy where an earlier one was reached. What would take the
+message away counts only where nothing keeps it: it comes last, or before what stops.
+"""
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from mnemic.core.rules import AllGroup, Always, AnyTest
+from mnemic.core.sieve.reading.deeds import INBOX, Delivery, Done, action_of_flag, done_by
+from mnemic.core.sieve.reading.flags import PutFlag, flags_put
+from mnemic.core.sieve.reading.refusals import RefusedError
+from mnemic.core.sieve.reading.steps import Branch, Step, any_of, held_by
+
+__all__ = ["Made", "made_rules", "place_action"]
+
+
+@dataclass
+class Made:
+    """A rule that was made of a script, before it is checked as a whole."""
+
+    at: int
+    comments: tuple[str, ...]
+    when: AnyTest
+    unless: tuple[AnyTest, ...] = ()
+    then: list[dict[str, Any]] = field(default_factory=list)
+    stop: bool = False
+    why: list[str] = field(default_factory=list)
+
+
+def made_rules(
+    steps: Sequence[Step], labels: Mapping[str, str]
+) -> tuple[list[Made], list[RefusedError]]:
+    """The rules of a script, and what of it no rule can say."""
+    done = done_by(steps)
+    if done.refused:
+        return [], done.refused
+    try:
+        flags = list(flags_put(done, steps))
+    except RefusedError as error:
+        return [], [error]
+    return list(_Maker(steps, done, flags, labels).rules()), []
+
+
+class _Maker:
+    def __init__(
+        self,
+        steps: Sequence[Step],
+        done: Done,
+        flags: Sequence[PutFlag],
+        labels: Mapping[str, str],
+    ) -> None:
+        self._steps, self._done, self._labels = steps, done, labels
+        self._put: dict[int, list[PutFlag]] = {}
+        for put in flags:
+            self._put.setdefault(put.step.place, []).append(put)
+        self._placing: list[Step] = []  # steps so far that set a place
+        self._waiting: list[Step] = []  # steps so far that take the message away if none does
+        self._sets = {put.flag.lower() for put in flags}
+        self._filed: dict[int, list[Delivery]] = {}
+        for delivery in done.deliveries:
+            self._filed.setdefault(delivery.step.place, []).append(delivery)
+        self._removed = [change for change in done.flags if change.change == "remove"]
+
+    def rules(self) -> Iterator[Made]:
+        """The rules, in order."""
+        for step in self._steps:
+            yield from self._of_step(step)
+        for step in self._waiting:
+            yield self._made(step, [{"do": "erase"}])
+
+    def _of_step(self, step: Step) -> Iterator[Made]:
+        then: list[dict[str, Any]] = []
+        deliveries = self._filed.get(step.place, [])
+        places = [each for each in deliveries if not each.copy]
+        before, actions = self._places(step, places)
+        yield from before
+        then += actions
+        then += [copy_action(each.folder) for each in deliveries if each.copy]
+        for put in self._put.get(step.place, ()):
+            action = action_of_flag(put.flag, self._labels, put=True)
+            if put.unless:
+                made = self._made(step, [action])
+                made.unless = put.unless
+                yield made
+            else:
+                then.append(action)
+        then += self._taken_off(step)
+        then += self._done.sends.get(step.place, [])
+        if step in self._done.cancels and not places:
+            yield from self._take_away(step, then)
+        if step.stops:
+            yield from self._before_stopping(step, sure=bool(places))
+            if not then:
+                then.append({"do": "keep"})
+        if places and not step.stops:
+            self._placing.append(step)
+        if then:
+            made = self._made(step, _without_doubles(then))
+            made.stop = step.stops
+            yield made
+
+    def _made(self, step: Step, then: list[dict[str, Any]], *more: AnyTest) -> Made:
+        when, unless = _whole(step.branches, more)
+        why = [reason for branch in step.branches for reason in branch.why]
+        notes = self._done.why.get(step.place)
+        why += notes.why if notes is not None else []
+        at = step.commands[0].at
+        return Made(at, step.comments, when, unless, then, why=list(dict.fromkeys(why)))
+
+    def _places(
+        self, step: Step, places: Sequence[Delivery]
+    ) -> tuple[list[Made], list[dict[str, Any]]]:
+        """Where a step files the message: the first place, and copies; before it another rule
+        where an earlier place may have been reached.
+        """
+        if not places:
+            return [], []
+        first = next((each for each in places if each.folder == INBOX), places[0])
+        others = [copy_action(each.folder) for each in places if each is not first]
+        earlier = [each for each in self._placing if each.leads_to(step)]
+        if any(each.is_sure_at(step) for each in earlier):
+            return [], [copy_action(first.folder), *others]
+        before = []
+        if earlier:
+            reached = any_of([held_by(each.branches) for each in earlier])
+            before.append(self._made(step, [copy_action(first.folder)], reached))
+        return before, [place_action(first.folder, first.role), *others]
+
+    def _taken_off(self, step: Step) -> Iterator[dict[str, Any]]:
+        """Flags that are taken away though nothing sets them: no later rule of ours sets them."""
+        for change in self._removed:
+            if change.step is step:
+                for flag in change.flags:
+                    if flag.lower() not in self._sets:
+                        yield action_of_flag(flag, self._labels, put=False)
+
+    def _take_away(self, step: Step, then: list[dict[str, Any]]) -> Iterator[Made]:
+        """Erase at once where nothing later may keep the message; else when that is known."""
+        later = [each for each in self._steps if each.place > step.place and step.leads_to(each)]
+        keeping = {
+            place for place, filed in self._filed.items() if not all(each.copy for each in filed)
+        }
+        if step.stops or not any(each.place in keeping or each.stops for each in later):
+            then.append({"do": "erase"})
+        else:
+            self._waiting.append(step)
+        yield from ()
+
+    def _before_stopping(self, step: Step, *, sure: bool) -> Iterator[Made]:
+        """What waits for a place comes due where the script ends."""
+        if sure:
+            return
+        for waiting in self._waiting:
+            if waiting.leads_to(step):
+                yield self._made(step, [{"do": "erase"}], held_by(waiting.branches))
+
+
+def _whole(
+    branches: Sequence[Branch], more: Sequence[AnyTest]
+) -> tuple[AnyTest, tuple[AnyTest, ...]]:
+    """The condition of a step, and what is excluded."""
+    tests: list[AnyTest] = []
+    unless: list[AnyTest] = []
+    for branch in branches:
+        tests += branch.when.all if isinstance(branch.when, AllGroup) else (branch.when,)
+        unless += branch.unless
+    tests += more
+    tests = [test for test in tests if not isinstance(test, Always)]
+    if not tests:
+        return Always(always=True), tuple(unless)
+    return AllGroup(all=tuple(tests)), tuple(unless)
+
+
+def place_action(folder: str, role: str | None) -> dict[str, Any]:
+    """The action that sets the place."""
+    if folder == INBOX:
+        return {"do": "keep"}
+    return {"do": role} if role is not None else {"do": "file", "folder": folder}
+
+
+def copy_action(folder: str) -> dict[str, Any]:
+    """The action that puts a copy into a folder."""
+    return {"do": "copy", "folder": folder}
+
+
+def _without_doubles(then: Sequence[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Each action once, and one forward to all addresses."""
+    kept: list[dict[str, Any]] = []
+    for action in then:
+        forward = next((each for each in kept if each["do"] == action["do"] == "forward"), None)
+        if forward is not None:
+            forward["to"] = list(dict.fromkeys([*forward["to"], *action["to"]]))
+        elif action not in kept:
+            kept.append(dict(action))
+    return kept
