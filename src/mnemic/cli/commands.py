@@ -11,9 +11,10 @@ from zoneinfo import ZoneInfo
 import click
 
 from mnemic import __version__
+from mnemic.cli.owner import contacts_of
+from mnemic.cli.owner import timezone as timezone_
 from mnemic.cli.sort import Owner, sorted_messages
 from mnemic.core import Event, MnemicError, RuleDocumentError, read_rule_document
-from mnemic.core.canonical import canonical_address
 from mnemic.core.catalogue import catalogue as all_fields_and_actions
 from mnemic.core.rule_schema import rule_schema
 from mnemic.post import read_files
@@ -292,27 +293,12 @@ def _moment(
     return moment if moment.tzinfo else moment.replace(tzinfo=UTC)
 
 
-def _timezone(_context: click.Context, _option: click.Parameter, value: str) -> ZoneInfo:
-    try:
-        return ZoneInfo(value)
-    except (KeyError, ValueError, OSError) as error:
-        raise click.BadParameter(f"{value!r} is no time zone like Europe/Lisbon") from error
-
-
-def _contacts(file: Path | None) -> frozenset[str]:
-    if file is None:
-        return frozenset()
-    from mnemic.post.vcard import addresses_of
-
-    return frozenset(map(canonical_address, addresses_of(file.read_bytes())))
-
-
 @main.command()
 @click.option("--rules", "rules_file", required=True, type=PathArgument, metavar="RULES.json")
 @click.option("--me", multiple=True, metavar="ADDRESS", help="An address of yours; repeatable.")
 @click.option("--contacts", type=PathArgument, metavar="FILE.vcf", help="Your address book.")
 @click.option("--now", callback=_moment, metavar="TIME", help="The time of the run (ISO 8601).")
-@click.option("--timezone", callback=_timezone, default="UTC", show_default=True, metavar="ZONE")
+@click.option("--timezone", callback=timezone_, default="UTC", show_default=True, metavar="ZONE")
 @click.option("--event", type=click.Choice(get_args(Event)), default="arrival", show_default=True)
 @click.option("--explain", is_flag=True, help="Add the trail: every condition and its evidence.")
 @click.argument("paths", nargs=-1, required=True, type=PathArgument, metavar="PATH…")
@@ -333,7 +319,7 @@ def sort(
     """
     try:
         document = read_rule_document(rules_file.read_bytes())
-        owner = Owner(me, _contacts(contacts), timezone, now)
+        owner = Owner(me, contacts_of(contacts), timezone, now)
     except OSError as error:
         click.echo(f"{error.filename}: {error.strerror}", err=True)
         sys.exit(_USAGE_STATUS)

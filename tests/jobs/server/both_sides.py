@@ -12,6 +12,7 @@ from typing import Any
 
 from mnemic.core import read_rule
 from mnemic.core.actions import Action
+from mnemic.core.label_keyword import keyword_for
 from mnemic.jobs.people.acts import act
 from mnemic.jobs.server.connecting import connect, try_out
 from mnemic.jobs.server.pass_report import PassReport
@@ -25,7 +26,6 @@ from mnemic.store.mail.labels import labels_of, list_labels
 from mnemic.store.owner.accounts import Account
 from mnemic.store.search.selection import Selection
 from mnemic.store.server.connections import Reach
-from mnemic.core.label_keyword import keyword_for
 from mnemic.store.server.secret_key import SecretKey
 from tests.stand_in.standing_in import PASSWORD, USER, StandIn, standing_in
 

@@ -15,6 +15,7 @@ __all__ = [
     "if_",
     "not_",
     "one_or_list",
+    "opened",
     "string",
 ]
 
@@ -53,22 +54,21 @@ def compared(
     return Test(name, (*arguments, one_or_list(keys)))
 
 
-def _joined(name: str, tests: Iterable[Test]) -> Test:
-    """Tests in one group; groups of the same name inside are opened."""
-    flat: list[Test] = []
-    for test in tests:
-        flat += test.tests if test.name == name else (test,)
-    return flat[0] if len(flat) == 1 else Test(name, (), tuple(flat))
-
-
 def allof(*tests: Test) -> Test:
     """Every one of them."""
-    return _joined("allof", tests)
+    return tests[0] if len(tests) == 1 else Test("allof", (), tests)
 
 
 def anyof(*tests: Test) -> Test:
     """At least one of them."""
-    return _joined("anyof", tests)
+    return tests[0] if len(tests) == 1 else Test("anyof", (), tests)
+
+
+def opened(*tests: Test) -> Test:
+    """Every one of them, the first in pieces where it is a group itself."""
+    first, *others = tests
+    inside = first.tests if first.name == "allof" else (first,)
+    return allof(*inside, *others)
 
 
 def not_(test: Test) -> Test:

@@ -8,6 +8,7 @@ from mnemic.store.mail.labels import list_labels
 
 __all__ = ["label_keywords"]
 
+
 def label_keywords(session: Session, *, keep: bool = False) -> tuple[dict[int, str], list[int]]:
     """The keyword of every label, by its id; and the labels that have had none till now.
 

@@ -2,7 +2,6 @@
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from itertools import product
 from typing import Any
 
 from mnemic.core.actions import FORWARD_MARK
@@ -13,11 +12,10 @@ from mnemic.core.sieve.reading.deeds import action_of_flag, place_of, reply_of
 from mnemic.core.sieve.reading.refusals import Notes, RefusedError
 from mnemic.core.sieve.reading.rules import Made, copy_action, place_action
 from mnemic.core.sieve.syntax import Argument, Command, Strings, Test, tests_in
-from mnemic.core.sieve.writing.kind_tests import KIND, kinds_decided
+from mnemic.core.sieve.writing.kind_tests import KIND, kind_settings, kinds_decided
 from mnemic.core.sieve.writing.owner_tests import SENDER
 from mnemic.core.sieve.writing.remembering import INBOX_PLACE, PLACE, STOPPED
 from mnemic.core.sieve.writing.script import sender_decided
-from mnemic.core.sieve.writing.setting import USUAL, Setting
 
 __all__ = ["own_rules", "remembers", "without_preludes"]
 
@@ -42,9 +40,7 @@ def without_preludes(commands: Sequence[Command]) -> tuple[tuple[Command, ...], 
 
 
 def _preludes() -> Iterator[tuple[str, tuple[Command, ...]]]:
-    for envelope, calendar in product((True, False), ("mime", "body", "")):
-        can = {calendar} | ({"envelope"} if envelope else set())
-        setting = Setting(capabilities=frozenset((USUAL - {"envelope", "body"}) | can))
+    for setting in kind_settings():
         yield KIND, tuple(map(_plain, kinds_decided(setting)))
     yield SENDER, (_plain(sender_decided()),)
 
@@ -104,7 +100,8 @@ def remembers(commands: Sequence[Command]) -> bool:
     return any(
         command.name == "set"
         or any(
-            test.name == "string" and _asked(test)[0] != KIND for test in tests_in(command.tests)
+            test.name == "string" and sorted_arguments(test).strings(0) != (f"${{{KIND}}}",)
+            for test in tests_in(command.tests)
         )
         or remembers(command.block or ())
         for command in commands

@@ -2,12 +2,13 @@
 
 from collections.abc import Mapping, Set
 from dataclasses import dataclass
+from functools import cache
 from typing import Any
 
 from mnemic.core.sieve.reading.arguments import Sorted, sorted_arguments
 from mnemic.core.sieve.reading.patterns import unquoted
 from mnemic.core.sieve.syntax import Strings, Test
-from mnemic.core.sieve.writing.kind_tests import KIND
+from mnemic.core.sieve.writing.kind_tests import KIND, kind_settings, kind_tests
 from mnemic.core.sieve.writing.owner_tests import SENDER
 
 __all__ = ["Own", "own_test"]
@@ -30,6 +31,9 @@ def own_test(test: Test, variables: Set[str]) -> Own | None:
     """
     if test.name == "string":
         return _kind(test) if KIND in variables else None
+    kind = _kinds_written_out().get(test)
+    if kind is not None:
+        return Own({"field": "kind", "test": "is", "values": [kind]}, _KINDS)
     if test.name == "body":
         return _attachment_type(test)
     if test.name == "not" and test.tests[0].name == "duplicate" and SENDER in variables:
@@ -41,8 +45,15 @@ def own_test(test: Test, variables: Set[str]) -> Own | None:
     return None
 
 
+_KINDS = "kinds were told by less"
 _FIRST = "senders counted from the day on which the script was put there"
 _BY_EDGES = "a word ended only at white space and the usual signs"
+
+
+@cache
+def _kinds_written_out() -> Mapping[Test, str]:
+    """The tests of kinds where no variable holds them, for whatever a server can do."""
+    return {test: kind for setting in kind_settings() for kind, test in kind_tests(setting).items()}
 
 
 def _kind(test: Test) -> Own | None:
@@ -50,7 +61,7 @@ def _kind(test: Test) -> Own | None:
     if found.strings(0) != (f"${{{KIND}}}",) or found.match != ":is":
         return None
     values = list(found.strings(1))
-    return Own({"field": "kind", "test": "is", "values": values}, "kinds were told by less")
+    return Own({"field": "kind", "test": "is", "values": values}, _KINDS)
 
 
 def _attachment_type(test: Test) -> Own | None:
@@ -94,7 +105,13 @@ def _looked_at(test: Test, found: Sorted) -> tuple[str, ...]:
     return () if test.name == "body" else found.strings(0)
 
 
-_PARTS = {":all": {}, ":localpart": {"part": "local"}, ":domain": {"part": "domain"}}
+_PARTS: Mapping[str, Mapping[str, str]] = {
+    ":all": {},
+    ":localpart": {"part": "local"},
+    ":domain": {"part": "domain"},
+    ":user": {"part": "user"},
+    ":detail": {"part": "tag"},
+}
 
 
 def _target(test: Test, found: Sorted) -> Mapping[str, Any] | None:
@@ -107,8 +124,8 @@ def _target(test: Test, found: Sorted) -> Mapping[str, Any] | None:
     name = names[0].lower()
     if test.name == "header":
         return {"field": "subject"} if name == "subject" else {"field": "header", "name": names[0]}
-    part = _PARTS.get(found.one_of(":all", ":localpart", ":domain") or ":all")
+    part = _PARTS[found.one_of(*_PARTS) or ":all"]
     field = name.replace("-", "_")
-    if part is None or field not in ("from", "sender", "reply_to", "to", "cc", "bcc"):
+    if field not in ("from", "sender", "reply_to", "to", "cc", "bcc"):
         return None
     return {"field": field, **part}

@@ -84,7 +84,7 @@ class _Maker:
             action = action_of_flag(put.flag, self._labels, put=True)
             if put.unless:
                 made = self._made(step, [action])
-                made.unless = put.unless
+                made.unless = (*made.unless, *put.unless)
                 yield made
             else:
                 then.append(action)

@@ -93,6 +93,8 @@ class _Walker:
         for command in commands:
             if command.block is None:
                 run.append(command)
+                if command.name == "stop":
+                    break  # nothing behind it in this block is ever reached
                 continue
             yield from self._run(run, branches, above)
             run = []

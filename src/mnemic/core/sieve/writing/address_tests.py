@@ -12,7 +12,12 @@ from mnemic.core.sieve.syntax import Tag, Test
 from mnemic.core.sieve.writing.grades import Said, close, folded, no, same
 from mnemic.core.sieve.writing.keys import Keys, keys_of, normal_pattern
 from mnemic.core.sieve.writing.setting import Setting
-from mnemic.core.sieve.writing.text_tests import AROUND_ADDRESSES, said_of_text, words_test
+from mnemic.core.sieve.writing.text_tests import (
+    AROUND_ADDRESSES,
+    said_of_keys,
+    said_of_text,
+    words_test,
+)
 
 __all__ = ["domain_spellings", "said_of_addresses"]
 
@@ -26,6 +31,14 @@ _PARTS = {"address": ":all", "domain": ":domain", "local": ":localpart"}
 
 #: What a display name stands between in a header field.
 _AROUND_NAMES = (("", " <*"), ('"', '" <*'), ("*, ", " <*"), ("*: ", " <*"), ('*, "', '" <*'))
+
+#: The same for a piece of a name: what may stand around it, up to the address.
+_NAME_SHAPES = {
+    "contains": (("*", "*<*"),),
+    "is": _AROUND_NAMES,
+    "begins": (("", "*<*"), ('"', "*<*"), ("*, ", "*<*"), ('*, "', "*<*"), ("*: ", "*<*")),
+    "ends": (("*", " <*"), ("*", '" <*')),
+}
 
 _BY_HEADER = "the server looks at the whole header field, names and addresses"
 _NO_ENVELOPE = "the server is not said to have envelope: mail that names me in Bcc alone is missed"
@@ -60,11 +73,7 @@ def domain_spellings(domain: str) -> tuple[str, ...]:
 
 def _parts(condition: AddressCondition, setting: Setting) -> Said:
     keys = keys_of(condition, setting)
-    if condition.part == "domain" and condition.test in ("is", "under"):
-        spelt = [each for value in condition.values for each in domain_spellings(value)]
-        keys = replace(keys, texts=tuple(dict.fromkeys(spelt)))
-    if condition.part == "address" and condition.test == "is":
-        keys = replace(keys, texts=tuple(dict.fromkeys(_whole(keys.texts))))
+    keys = _with_domains(condition, keys)
     if condition.test == "under":
         return _under(condition, keys, setting)
     if condition.part in ("user", "tag"):
@@ -73,9 +82,25 @@ def _parts(condition: AddressCondition, setting: Setting) -> Said:
     def ask(match: str, texts: Iterable[str], comparator: str | None) -> Test:
         return _everywhere(condition, setting, match, tuple(texts), comparator)
 
-    if condition.test == "is":
-        return keys.told(folded(ask(":is", keys.texts, keys.comparator)))
-    return said_of_text(condition, setting, ask, AROUND_ADDRESSES)
+    return said_of_keys(condition, keys, setting, ask, AROUND_ADDRESSES)
+
+
+_PART_OF_A_DOMAIN = "a piece of a domain with letters beyond ASCII is found only as it is written"
+
+
+def _with_domains(condition: AddressCondition, keys: Keys) -> Keys:
+    """Keys with their domains in both forms."""
+    if condition.part == "domain":
+        spelt = [each for text in keys.texts for each in domain_spellings(text)]
+    elif condition.part == "address":
+        spelt = list(_whole(keys.texts))
+    else:
+        return keys
+    why = keys.why
+    whole = condition.test in ("is", "under")
+    if not whole and not all(text.isascii() for text in keys.texts):
+        why = (*why, _PART_OF_A_DOMAIN)
+    return replace(keys, texts=tuple(dict.fromkeys(spelt)), why=why)
 
 
 def _whole(addresses: Iterable[str]) -> Iterable[str]:
@@ -207,32 +232,33 @@ def _names(condition: AddressCondition, setting: Setting) -> Said:
     """Display names, which no test sees by themselves: the header field is looked at."""
     headers = _headers(condition)
     keys = keys_of(condition, setting)
+    if condition.part == "any":
+        keys = replace(keys, texts=tuple(dict.fromkeys(_whole(keys.texts))))
 
     def header(match: str, texts: Iterable[str], comparator: str | None = None) -> Test:
         return compared("header", match, texts, of=headers, comparator=comparator)
 
-    match condition.test:
-        case "contains":
-            test = header(":contains", keys.texts, keys.comparator)
-        case "words":
-            test = words_test(keys, header, AROUND_ADDRESSES)
-        case "is":
-            test = header(":matches", keys.patterns(*_AROUND_NAMES), keys.comparator)
-        case "begins":
-            shapes = [(before, f"*{behind.lstrip(' ')}") for before, behind in _AROUND_NAMES]
-            test = header(":matches", keys.patterns(*shapes), keys.comparator)
-        case "ends":
-            shapes = [
-                (f"*{before[-1:]}" if before.endswith('"') else "*", behind)
-                for before, behind in _AROUND_NAMES[:2]
-            ]
-            test = header(":matches", keys.patterns(*dict.fromkeys(shapes)), keys.comparator)
-        case _:
-            return no("a name can’t be asked for in this way")
+    if condition.part == "any" and condition.test == "contains":
+        return keys.told(close(header(":contains", keys.texts, keys.comparator), _BY_HEADER))
+    shapes = _NAME_SHAPES.get(condition.test)
+    if shapes is not None:
+        test = header(":matches", keys.patterns(*shapes), keys.comparator)
+    elif condition.test == "words":
+        test = words_test(keys, header, AROUND_ADDRESSES, "" if condition.part == "any" else "<*")
+    else:
+        return no("a name can’t be asked for in this way")
     if condition.part == "any" and condition.test in ("is", "begins", "ends"):
         shape = {"is": ("", ""), "begins": ("", "*"), "ends": ("*", "")}[condition.test]
         whole = (Tag(":all"),)
         test = anyof(
-            compared("address", ":matches", keys.patterns(shape), of=headers, tags=whole), test
+            compared(
+                "address",
+                ":matches",
+                keys.patterns(shape),
+                of=headers,
+                tags=whole,
+                comparator=keys.comparator,
+            ),
+            test,
         )
     return keys.told(close(test, _BY_HEADER))

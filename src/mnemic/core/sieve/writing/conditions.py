@@ -22,7 +22,7 @@ from mnemic.core.fields.size import SizeCondition
 from mnemic.core.fields.texts import TextCondition
 from mnemic.core.fields.whereabouts import WhereaboutsCondition
 from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup, Rule
-from mnemic.core.sieve.building import TRUE, allof, anyof, not_
+from mnemic.core.sieve.building import TRUE, allof, anyof, not_, opened
 from mnemic.core.sieve.writing.address_tests import said_of_addresses
 from mnemic.core.sieve.writing.content_tests import (
     said_of_attachment,
@@ -96,4 +96,5 @@ def said_of_rule(rule: Rule, setting: Setting) -> Said:
         parts.append(_turned(said_of(rule.unless, setting)))
     if rule.active is not None:
         parts.append(said_of_active(rule.active, setting))
-    return joined(parts, allof)
+    several = isinstance(rule.when, AllGroup) and len(rule.when.all) > 1
+    return joined(parts, opened if several else allof)

@@ -42,7 +42,7 @@ def contested_claims(parts: Iterable[Part]) -> frozenset[Hashable]:
     for part in parts:
         for deed in part.deeds:
             earlier = made.setdefault(deed.claim, [])
-            if any(not _is_same_flag(deed, other) for other in earlier):
+            if any(not _is_same(deed, other) for other in earlier):
                 contested.add(deed.claim)
         if not part.stops:
             for deed in part.deeds:
@@ -50,9 +50,10 @@ def contested_claims(parts: Iterable[Part]) -> frozenset[Hashable]:
     return frozenset(contested)
 
 
-def _is_same_flag(deed: Deed, other: Deed) -> bool:
+def _is_same(deed: Deed, other: Deed) -> bool:
     """Whether it changes nothing that both are done."""
-    return deed.kind == other.kind == "flag" and deed.command == other.command
+    same = deed.kind == other.kind and deed.command == other.command
+    return same and deed.kind in ("flag", "bar")
 
 
 def _needs_all_places_told(parts: Iterable[Part], setting: Setting) -> bool:

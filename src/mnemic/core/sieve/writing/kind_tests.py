@@ -1,16 +1,26 @@
 """Kinds of mail and its importance, as scripts tell them (rule document, "Kinds")."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from itertools import product
+from typing import get_args
 
 from mnemic.core.fields.kind import KindCondition
 from mnemic.core.fields.priority import PriorityCondition
+from mnemic.core.message import KindName
 from mnemic.core.sieve.building import allof, anyof, compared, if_, not_, string
 from mnemic.core.sieve.syntax import Command, Strings, Tag, Test
 from mnemic.core.sieve.writing.grades import Said, close
 from mnemic.core.sieve.writing.references import reference
 from mnemic.core.sieve.writing.setting import Setting
 
-__all__ = ["KIND", "kinds_decided", "said_of_kind", "said_of_priority"]
+__all__ = [
+    "KIND",
+    "kind_settings",
+    "kind_tests",
+    "kinds_decided",
+    "said_of_kind",
+    "said_of_priority",
+]
 
 #: The variable that holds the kind.
 KIND = "kind"
@@ -95,6 +105,18 @@ def _takes_no_answers() -> Test:
     )
 
 
+def kind_settings() -> Iterator[Setting]:
+    """A setting for each way in which kinds are written."""
+    for envelope, calendar in product(("envelope", ""), ("mime", "body", "")):
+        yield Setting(capabilities=frozenset({envelope, calendar}))
+
+
+def kind_tests(setting: Setting) -> Mapping[str, Test]:
+    """That one kind is the first that fits, for every kind."""
+    tests = _tests(setting)
+    return {kind: _one(kind, tests) for kind in get_args(KindName)}
+
+
 def kinds_decided(setting: Setting) -> tuple[Command, ...]:
     """The commands that set the variable once, as one chain."""
     commands: list[Command] = []
@@ -114,7 +136,7 @@ def said_of_kind(condition: KindCondition, setting: Setting) -> Said:
     if setting.can("variables"):
         keys = Strings(tuple(condition.values), listed=len(condition.values) > 1)
         return close(Test("string", (Tag(":is"), reference(KIND), keys)), *why)
-    tests = [_one(kind, _tests(setting)) for kind in dict.fromkeys(condition.values)]
+    tests = [kind_tests(setting)[kind] for kind in dict.fromkeys(condition.values)]
     return close(anyof(*tests), *why)
 
 

@@ -128,8 +128,9 @@ def with_variables(
         block = writer.block(part)
         assert part.test is not None  # it is written
         going_on = not_(_is(STOPPED, _ON))
+        pieces = part.test.tests if part.test.name == "allof" else (part.test,)
         if block:
-            yield part, if_(allof(going_on, part.test) if stopping else part.test, block)
+            yield part, if_(allof(going_on, *pieces) if stopping else part.test, block)
         stopping = stopping or part.stops
     for variable, command in writer.copied.items():
         yield None, if_(_is(variable, _ON), (command,))

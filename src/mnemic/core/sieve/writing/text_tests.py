@@ -18,6 +18,7 @@ __all__ = [
     "LINE_ENDS",
     "Ask",
     "posix_pattern",
+    "said_of_keys",
     "said_of_text",
     "words_test",
 ]
@@ -41,9 +42,19 @@ def said_of_text(
     condition: TextTestCondition, setting: Setting, ask: Ask, edges: Sequence[str] = ()
 ) -> Said:
     """A condition on texts; ``edges`` are more signs that words end at there."""
+    return said_of_keys(condition, keys_of(condition, setting), setting, ask, edges)
+
+
+def said_of_keys(
+    condition: TextTestCondition,
+    keys: Keys,
+    setting: Setting,
+    ask: Ask,
+    edges: Sequence[str] = (),
+) -> Said:
+    """The same with other keys than the condition's values."""
     if condition.test == "regex":
         return _regex(condition, setting, ask)
-    keys = keys_of(condition, setting)
     if not keys.texts:
         return no("nothing of its values is left that a script could look for")
     match condition.test:
@@ -71,18 +82,21 @@ def _words(keys: Keys, setting: Setting, ask: Ask, edges: Sequence[str]) -> Said
     return close(words_test(keys, ask, edges), _WORDS_BY_EDGES)
 
 
-def words_test(keys: Keys, ask: Ask, edges: Sequence[str] = ()) -> Test:
-    """For each text two patterns: that it begins at an edge, and that it ends at one."""
+def words_test(keys: Keys, ask: Ask, edges: Sequence[str] = (), behind: str = "") -> Test:
+    """For each text two patterns: that it begins at an edge, and that it ends at one.
+
+    ``behind`` is what has to follow at the end of each pattern.
+    """
+    before = (("", f"*{behind}"), *((f"*{edge}", f"*{behind}") for edge in (*BEFORE_WORDS, *edges)))
+    after = (
+        ("*", behind),
+        *(("*", f"{_wild(edge)}*{behind}") for edge in (*AFTER_WORDS, *edges)),
+    )
     tests = []
     for text in keys.texts:
         one = Keys((text,), keys.comparator, ())
-        begins = one.patterns(("", "*"), *((f"*{edge}", "*") for edge in (*BEFORE_WORDS, *edges)))
-        ends = one.patterns(
-            ("*", ""), *(("*", f"{_wild(edge)}*") for edge in (*AFTER_WORDS, *edges))
-        )
-        tests.append(
-            allof(ask(":matches", begins, keys.comparator), ask(":matches", ends, keys.comparator))
-        )
+        sides = (one.patterns(*before), one.patterns(*after))
+        tests.append(allof(*(ask(":matches", side, keys.comparator) for side in sides)))
     return anyof(*tests)
 
 
