@@ -14,7 +14,7 @@ from mnemic.core.sieve.vocabulary import (
     Kind,
 )
 
-__all__ = ["needed_by", "problems_of"]
+__all__ = ["needed_by", "problems_of", "sound_tests"]
 
 _ARTICLES: dict[Kind, str] = {
     "string": "a string",
@@ -23,10 +23,23 @@ _ARTICLES: dict[Kind, str] = {
 }
 
 
-def problems_of(commands: Sequence[Command]) -> Iterator[tuple[int, str]]:
-    """What is wrong in a script that the grammar allows: where, in characters, and why."""
+def problems_of(commands: Sequence[Command], *, whole: bool = True) -> Iterator[tuple[int, str]]:
+    """What is wrong in a script that the grammar allows: where, in characters, and why.
+
+    Where some of it could not be read (not ``whole``), nothing is said of what is not required.
+    """
     yield from _requires(commands)
-    yield from _in_block(commands, _required(commands), top=True)
+    required = _required(commands) if whole else CAPABILITIES
+    yield from _in_block(commands, required, top=True)
+
+
+def sound_tests(commands: Sequence[Command]) -> Iterator[Test]:
+    """The tests of commands that have nothing wrong."""
+    for command in commands:
+        for test in command.tests:
+            if not any(_of_test(test, CAPABILITIES)):
+                yield test
+        yield from sound_tests(command.block or ())
 
 
 def _required(commands: Sequence[Command]) -> frozenset[str]:
@@ -103,7 +116,7 @@ def _of_form(
     missing = sorted(needed_by(piece) - required)
     if missing:
         listed = '", "'.join(missing)
-        yield piece.at, f'{piece.name} has to be required: require ["{listed}"];'
+        yield piece.at, f'{piece.name} needs require ["{listed}"]; at the beginning of the script'
     yield from _of_arguments(piece, form)
     count = len(piece.tests)
     if form.tests == "none" and count:
@@ -160,8 +173,10 @@ def _of_plain(
     if form.optional and len(plain) == len(wanted) - 1:
         wanted = wanted[1:]
     if len(plain) != len(wanted):
-        asked = " and ".join(_ARTICLES[kind] for kind in wanted) or "no argument"
-        yield piece.at, f"{piece.name} needs {asked}, not {len(plain)} arguments"
+        asked = " and ".join(_ARTICLES[kind] for kind in wanted)
+        found = f"{len(plain)} argument{'' if len(plain) == 1 else 's'}"
+        needs = f"needs {asked}, not {found}" if asked else "takes no arguments"
+        yield piece.at, f"{piece.name} {needs}"
         return
     for argument, kind in zip(plain, wanted, strict=True):
         if not _fits(argument, kind):

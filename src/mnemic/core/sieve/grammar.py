@@ -47,13 +47,14 @@ def text_of_script(octets: bytes) -> str:
     return text
 
 
-def parsed(text: str) -> tuple[Command, ...]:
-    """The commands of a script; raises SieveError with every problem of its grammar."""
+def parsed(text: str) -> tuple[tuple[Command, ...], tuple[SieveProblem, ...]]:
+    """The commands of a script that can be read, and every problem of its grammar.
+
+    Raises SieveError where it lies too deep for anything else to be told.
+    """
     reader = _Reader(text)
     commands = reader.script()
-    if reader.problems:
-        raise SieveError(reader.problems)
-    return commands
+    return commands, tuple(reader.problems)
 
 
 class _Reader:

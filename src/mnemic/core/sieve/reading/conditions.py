@@ -207,7 +207,9 @@ class Reader:
     def _days(
         self, test: Test, found: Sorted, field: str, part: str, keys: Sequence[str]
     ) -> AnyTest:
-        if part.lower() != "date" or found.one_of(":index", ":last", ":originalzone"):
+        if found.one_of(":index", ":last", ":originalzone"):
+            raise RefusedError(test.at, "no rule asks in which time zone a message was written")
+        if part.lower() != "date":
             raise RefusedError(test.at, f"no rule asks for “{part}” of a date; only whole days")
         value = found.tags.get(":value")
         relation = found.text(":value") if value is not None else "eq"

@@ -1,13 +1,14 @@
 """Flags of a script: each counts as it is when a place is reached (RFC 5232, section 3)."""
 
-from bisect import bisect_left, bisect_right
+from bisect import bisect_right
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
+from mnemic.core.bounds import MOST_CONDITIONS
 from mnemic.core.rules import AllGroup, AnyTest, NotGroup
 from mnemic.core.sieve.reading.deeds import Delivery, Done, FlagChange
 from mnemic.core.sieve.reading.refusals import RefusedError
-from mnemic.core.sieve.reading.steps import Step, any_of, held_by
+from mnemic.core.sieve.reading.steps import TOO_MANY, Reached, Step, any_of, held_by
 
 __all__ = ["PutFlag", "flags_put"]
 
@@ -44,12 +45,27 @@ def _meet(first: Step, second: Step) -> bool:
     return first is second or first.leads_to(second)
 
 
+def _removes(change: FlagChange, name: str) -> bool:
+    """Whether a change takes a flag away, if it is there."""
+    if change.change == "add":
+        return False
+    return (change.change == "remove") == (name in {flag.lower() for flag in change.flags})
+
+
+def _order(change: FlagChange) -> int:
+    return change.order
+
+
 class _Flags:
     def __init__(self, done: Done, steps: Sequence[Step]) -> None:
         self._done = done
         self._stopping = [step for step in steps if step.stops]
-        self._orders = [delivery.order for delivery in done.deliveries]
-        self._removing = [change for change in done.flags if change.change != "add"]
+        self._delivered_to: Reached[Delivery] = Reached()
+        self._by_step: dict[int, list[Delivery]] = {}
+        for delivery in done.deliveries:
+            self._delivered_to.add(delivery.step, delivery)
+            self._by_step.setdefault(delivery.step.place, []).append(delivery)
+        self._removing: dict[str, list[FlagChange]] = {}
 
     def check_own(self, delivery: Delivery) -> None:
         """Refuse flags of one place where another place, or all, may get others."""
@@ -85,32 +101,41 @@ class _Flags:
             if reached is None:
                 return None
             unless.append(reached)
+            if len(unless) > MOST_CONDITIONS:
+                raise RefusedError(change.at, TOO_MANY)
         return tuple(dict.fromkeys(unless))
 
     def _delivered(self, begin: int, change: FlagChange, end: FlagChange) -> list[Delivery]:
         """Places that a message may have reached between an order and a change of flags."""
-        between = slice(bisect_right(self._orders, begin), bisect_left(self._orders, end.order))
+        earlier = self._delivered_to.before(end.step, end.at)
+        own = [each for each in self._own(end.step) if each.order < end.order]
         return [
             each
-            for each in self._done.deliveries[between]
-            if _meet(each.step, end.step) and (not begin or _meet(change.step, each.step))
+            for each in (*earlier, *own)
+            if begin < each.order < end.order and (not begin or _meet(change.step, each.step))
         ]
+
+    def _own(self, step: Step) -> Sequence[Delivery]:
+        return self._by_step.get(step.place, ())
 
     def _removals(self, change: FlagChange, flag: str) -> Iterator[FlagChange]:
         """What takes the flag away again."""
-        for other in self._removing:
-            if other.order <= change.order or not _meet(change.step, other.step):
-                continue
-            named = flag.lower() in {each.lower() for each in other.flags}
-            if (other.change == "remove") == named:
+        name = flag.lower()
+        if name not in self._removing:
+            self._removing[name] = [each for each in self._done.flags if _removes(each, name)]
+        removing = self._removing[name]
+        for other in removing[bisect_right(removing, change.order, key=_order) :]:
+            if _meet(change.step, other.step):
                 yield other
 
     def _check_same(self, earlier: Delivery, change: FlagChange) -> None:
         """Refuse a message that is delivered, and again after its flags were changed."""
         kept = earlier.copy and not self._is_taken_out(earlier)
-        later = self._done.deliveries[bisect_right(self._orders, change.order) :]
         if kept or any(
-            _meet(earlier.step, each.step) and _meet(change.step, each.step) for each in later
+            each.order > change.order
+            and _meet(earlier.step, each.step)
+            and _meet(change.step, each.step)
+            for each in self._done.deliveries
         ):
             raise RefusedError(change.at, _TWO_FLAGS)
 

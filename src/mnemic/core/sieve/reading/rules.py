@@ -5,15 +5,25 @@ second copy. So a later place is a copy where an earlier one was reached. What w
 message away counts only where nothing keeps it: it comes last, or before what stops.
 """
 
+from bisect import bisect_right
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from mnemic.core.rules import AllGroup, Always, AnyTest
+from mnemic.core.bounds import MOST_CONDITIONS, MOST_RULES
+from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest
 from mnemic.core.sieve.reading.deeds import INBOX, Delivery, Done, action_of_flag, done_by
 from mnemic.core.sieve.reading.flags import PutFlag, flags_put
 from mnemic.core.sieve.reading.refusals import RefusedError
-from mnemic.core.sieve.reading.steps import Branch, Step, any_of, held_by
+from mnemic.core.sieve.reading.steps import (
+    TOO_MANY,
+    Branch,
+    Reached,
+    Step,
+    any_of,
+    held_by,
+    only_files,
+)
 
 __all__ = ["Made", "made_rules", "place_action"]
 
@@ -40,9 +50,9 @@ def made_rules(
         return [], done.refused
     try:
         flags = list(flags_put(done, steps))
+        return list(_Maker(steps, done, flags, labels).rules()), []
     except RefusedError as error:
         return [], [error]
-    return list(_Maker(steps, done, flags, labels).rules()), []
 
 
 class _Maker:
@@ -57,18 +67,26 @@ class _Maker:
         self._put: dict[int, list[PutFlag]] = {}
         for put in flags:
             self._put.setdefault(put.step.place, []).append(put)
-        self._placing: list[Step] = []  # steps so far that set a place
+        self._placing: Reached[Step] = Reached()  # steps so far that set a place
         self._waiting: list[Step] = []  # steps so far that take the message away if none does
         self._sets = {put.flag.lower() for put in flags}
         self._filed: dict[int, list[Delivery]] = {}
         for delivery in done.deliveries:
             self._filed.setdefault(delivery.step.place, []).append(delivery)
+        filing = {place for place, filed in self._filed.items() if any(not x.copy for x in filed)}
+        self._keeping = [step for step in steps if step.stops or step.place in filing]
         self._removed = [change for change in done.flags if change.change == "remove"]
 
     def rules(self) -> Iterator[Made]:
         """The rules, in order."""
+        count = 0
         for step in self._steps:
-            yield from self._of_step(step)
+            for made in self._of_step(step):
+                count += 1
+                if count > MOST_RULES:
+                    at = step.commands[0].at
+                    raise RefusedError(at, f"comes to more than {MOST_RULES:,} rules; shorten it")
+                yield made
         for step in self._waiting:
             yield self._made(step, [{"do": "erase"}])
 
@@ -91,13 +109,13 @@ class _Maker:
         then += self._taken_off(step)
         then += self._done.sends.get(step.place, [])
         if step in self._done.cancels and not places:
-            yield from self._take_away(step, then)
+            self._take_away(step, then)
         if step.stops:
             yield from self._before_stopping(step, sure=bool(places))
             if not then:
                 then.append({"do": "keep"})
-        if places and not step.stops:
-            self._placing.append(step)
+        if places:
+            self._placing.add(step, step)
         if then:
             made = self._made(step, _without_doubles(then))
             made.stop = step.stops
@@ -105,11 +123,21 @@ class _Maker:
 
     def _made(self, step: Step, then: list[dict[str, Any]], *more: AnyTest) -> Made:
         when, unless = _whole(step.branches, more)
+        if len(unless) + len(more) > MOST_CONDITIONS:
+            unless = self._without_places(step, more)
         why = [reason for branch in step.branches for reason in branch.why]
         notes = self._done.why.get(step.place)
         why += notes.why if notes is not None else []
         at = step.commands[0].at
         return Made(at, step.comments, when, unless, then, why=list(dict.fromkeys(why)))
+
+    def _without_places(self, step: Step, more: Sequence[AnyTest]) -> tuple[AnyTest, ...]:
+        """A long chain that only files: the first place wins in a line, too, without exceptions."""
+        *around, last = step.branches
+        alone = not around and not more and last.after_places and only_files(step.commands)
+        if alone and not self._placing.before(step, step.commands[0].at):
+            return ()
+        raise RefusedError(step.commands[0].at, TOO_MANY)
 
     def _places(
         self, step: Step, places: Sequence[Delivery]
@@ -121,7 +149,7 @@ class _Maker:
             return [], []
         first = next((each for each in places if each.folder == INBOX), places[0])
         others = [copy_action(each.folder) for each in places if each is not first]
-        earlier = [each for each in self._placing if each.leads_to(step)]
+        earlier = self._placing.before(step, step.commands[0].at)
         if any(each.is_sure_at(step) for each in earlier):
             return [], [copy_action(first.folder), *others]
         before = []
@@ -138,17 +166,20 @@ class _Maker:
                     if flag.lower() not in self._sets:
                         yield action_of_flag(flag, self._labels, put=False)
 
-    def _take_away(self, step: Step, then: list[dict[str, Any]]) -> Iterator[Made]:
+    def _take_away(self, step: Step, then: list[dict[str, Any]]) -> None:
         """Erase at once where nothing later may keep the message; else when that is known."""
-        later = [each for each in self._steps if each.place > step.place and step.leads_to(each)]
-        keeping = {
-            place for place, filed in self._filed.items() if not all(each.copy for each in filed)
-        }
-        if step.stops or not any(each.place in keeping or each.stops for each in later):
+        if step.stops or not self._may_be_kept(step):
             then.append({"do": "erase"})
-        else:
-            self._waiting.append(step)
-        yield from ()
+            return
+        self._waiting.append(step)
+        if len(self._waiting) > MOST_CONDITIONS:
+            raise RefusedError(step.commands[0].at, TOO_MANY)
+
+    def _may_be_kept(self, step: Step) -> bool:
+        """Whether a later step files the message, or ends the script."""
+        first = bisect_right(self._keeping, step.place, key=lambda each: each.place)
+        later = (self._keeping[at] for at in range(first, len(self._keeping)))
+        return any(step.leads_to(each) for each in later)
 
     def _before_stopping(self, step: Step, *, sure: bool) -> Iterator[Made]:
         """What waits for a place comes due where the script ends."""
@@ -172,7 +203,8 @@ def _whole(
     tests = [test for test in tests if not isinstance(test, Always)]
     if not tests:
         return Always(always=True), tuple(unless)
-    return AllGroup(all=tuple(tests)), tuple(unless)
+    alone = len(tests) == 1 and isinstance(tests[0], AnyGroup)
+    return tests[0] if alone else AllGroup(all=tuple(tests)), tuple(unless)
 
 
 def place_action(folder: str, role: str | None) -> dict[str, Any]:

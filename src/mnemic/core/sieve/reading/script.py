@@ -12,7 +12,7 @@ from mnemic.core.folding import fold
 from mnemic.core.rule_reading import read_rule
 from mnemic.core.rules import AllGroup, AnyTest, NotGroup, Rule
 from mnemic.core.sentence import test_saying
-from mnemic.core.sieve.checking import problems_of
+from mnemic.core.sieve.checking import problems_of, sound_tests
 from mnemic.core.sieve.comments import SENTENCE, kept_rules, plain_line
 from mnemic.core.sieve.errors import SieveError
 from mnemic.core.sieve.grammar import parsed, text_of_script
@@ -21,8 +21,10 @@ from mnemic.core.sieve.reading.own_form import own_rules, remembers, without_pre
 from mnemic.core.sieve.reading.refusals import RefusedError
 from mnemic.core.sieve.reading.rules import Made, made_rules
 from mnemic.core.sieve.reading.steps import any_of, steps_of
+from mnemic.core.sieve.syntax import Command
 from mnemic.core.sieve.tokens import Lines
 from mnemic.core.sieve.writing.grades import Grade
+from mnemic.core.sieve.writing.kind_tests import KIND
 from mnemic.core.sieve.writing.script import RuleGrade
 
 __all__ = ["ReadScript", "read_script"]
@@ -43,11 +45,12 @@ def read_script(octets: bytes, timezone: tzinfo = UTC) -> ReadScript:
     Raises SieveError with everything in it that no rule can say, each with its place.
     """
     text = text_of_script(octets)
-    commands = parsed(text)
+    commands, problems = parsed(text)
     lines = Lines(text)
-    problems = [lines.problem(at, reason) for at, reason in problems_of(commands)]
-    if problems:
-        raise SieveError(problems)
+    told = [lines.problem(at, why) for at, why in problems_of(commands, whole=not problems)]
+    if problems or told:
+        unsaid = [lines.problem(each.at, each.reason) for each in _tests_refused(commands)]
+        raise SieveError([*problems, *told, *unsaid])
     kept = kept_rules(text)
     if kept is not None:
         return ReadScript(kept, (), own=True)
@@ -77,6 +80,14 @@ def read_script(octets: bytes, timezone: tzinfo = UTC) -> ReadScript:
     )
 
 
+def _tests_refused(commands: Sequence[Command]) -> Sequence[RefusedError]:
+    """What no rule can say of the tests that have nothing else wrong."""
+    reader = Reader(variables=frozenset({KIND}))
+    for test in sound_tests(commands):
+        reader.test(test)
+    return reader.refused
+
+
 _LABEL = re.compile(rf"^#{SENTENCE} The label “(.+)” is the keyword (\S+)\.\r?$", re.MULTILINE)
 
 
@@ -97,7 +108,8 @@ def _rule(made: Made) -> Rule:
     try:
         return read_rule(keys)
     except RuleDocumentError as error:
-        raise RefusedError(made.at, "; ".join(map(str, error.problems))) from error
+        reasons = "; ".join(problem.message for problem in error.problems)
+        raise RefusedError(made.at, reasons) from error
 
 
 def _with_exceptions(when: AllGroup) -> tuple[AnyTest, AnyTest | None]:

@@ -6,16 +6,34 @@ where the conditions of its branches hold and no step before it has stopped.
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from typing import Generic, TypeVar
 
+from mnemic.core.bounds import MOST_CONDITIONS
 from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup
 from mnemic.core.sieve.reading.conditions import Reader
-from mnemic.core.sieve.reading.refusals import Notes
-from mnemic.core.sieve.syntax import Command
+from mnemic.core.sieve.reading.refusals import Notes, RefusedError
+from mnemic.core.sieve.syntax import Command, Tag
 
-__all__ = ["Branch", "Step", "any_of", "held_by", "steps_of"]
+__all__ = [
+    "TOO_MANY",
+    "Branch",
+    "Reached",
+    "Step",
+    "any_of",
+    "held_by",
+    "only_files",
+    "steps_of",
+]
+
+#: What is said where a rule would have to name too much of what comes before it.
+TOO_MANY = (
+    f"depends on more than {MOST_CONDITIONS} conditions before it; write stop behind what files"
+)
+
+Item = TypeVar("Item")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Branch:
     """One branch of an if: which of them, its condition, and what the branches before exclude."""
 
@@ -24,6 +42,8 @@ class Branch:
     when: AnyTest
     unless: tuple[AnyTest, ...]
     why: tuple[str, ...] = ()
+    #: Whether each branch before does nothing but file the message.
+    after_places: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,6 +74,50 @@ class Step:
     def is_sure_at(self, later: "Step") -> bool:
         """Whether this one was reached wherever the later one is."""
         return later.branches[: len(self.branches)] == self.branches and not self.stops
+
+
+def only_files(commands: Sequence[Command]) -> bool:
+    """Whether commands file a message, once, and do nothing else."""
+    if len(commands) != 1 or commands[0].name not in ("fileinto", "keep"):
+        return False
+    tags = {argument.name for argument in commands[0].arguments if isinstance(argument, Tag)}
+    return tags <= {":create", ":specialuse"}
+
+
+class Reached(Generic[Item]):
+    """Things by their steps; those in other branches of one if are passed over."""
+
+    def __init__(self) -> None:
+        self._by_chain: dict[int, dict[int, list[tuple[Step, Item]]]] = {}
+
+    def add(self, step: Step, item: Item) -> None:
+        """Keep a thing, unless nothing is reached behind its step."""
+        if not step.stops:
+            chain, number = _first(step)
+            self._by_chain.setdefault(chain, {}).setdefault(number, []).append((step, item))
+
+    def before(self, step: Step, at: int) -> list[Item]:
+        """The things whose steps may have been reached before.
+
+        Raises RefusedError where there are more than a rule can name.
+        """
+        own = _first(step)
+        found: list[Item] = []
+        for chain, by_number in self._by_chain.items():
+            groups = [by_number.get(own[1], [])] if chain == own[0] else by_number.values()
+            for group in groups:
+                found += [
+                    item for other, item in group if other is not step and other.leads_to(step)
+                ]
+                if len(found) > MOST_CONDITIONS:
+                    raise RefusedError(at, TOO_MANY)
+        return found
+
+
+def _first(step: Step) -> tuple[int, int]:
+    if not step.branches:
+        return 0, 0
+    return step.branches[0].chain, step.branches[0].number
 
 
 def held_by(branches: Sequence[Branch]) -> AnyTest:
@@ -90,6 +154,7 @@ class _Walker:
         run: list[Command] = []
         unless: list[AnyTest] = []
         chain = number = 0
+        places = True
         for command in commands:
             if command.block is None:
                 run.append(command)
@@ -100,12 +165,14 @@ class _Walker:
             run = []
             if command.name == "if":
                 self._chains += 1
-                chain, unless, number = self._chains, [], 0
+                chain, unless, number, places = self._chains, [], 0, True
             number += 1
             self._reader.notes = Notes()
             test = self._reader.test(command.tests[0]) if command.tests else Always(always=True)
             why = tuple(self._reader.notes.why)
-            branch = Branch(chain, number, test, tuple(unless), why)
+            excluded = tuple(unless[: MOST_CONDITIONS + 1])  # more are refused anyway
+            branch = Branch(chain, number, test, excluded, why, places)
+            places = places and only_files(command.block)
             yield from self.steps(command.block, (*branches, branch), command.comments)
             if not any(each.name == "stop" for each in command.block):
                 unless.append(test)
