@@ -42,7 +42,8 @@ def _command(command: Command, indent: str) -> list[str]:
         return lines
     inside = _commands(command.block, f"{indent}  ")
     one_line = f"{lines[-1]} {{ {inside[0].strip() if inside else ''} }}".replace("{  }", "{ }")
-    if len(inside) <= 1 and len(lines) == 1 and len(one_line) <= _WIDE and "\n" not in one_line:
+    simple = len(inside) <= 1 and len(lines) == 1 and not any(each.block for each in command.block)
+    if simple and len(one_line) <= _WIDE and "\n" not in one_line:
         return [one_line]
     lines[-1] += " {"
     return [*lines, *inside, f"{indent}}}"]
