@@ -18,6 +18,8 @@ _port = click.IntRange(0, 65535)
 @click.option("--imap-port", type=_port, default=0, help="0, as for the others: any free one.")
 @click.option("--smtp-port", type=_port, default=0, help="For mail that comes in.")
 @click.option("--submission-port", type=_port, default=0)
+@click.option("--sieve-port", type=_port, default=0, help="For scripts (ManageSieve).")
+@click.option("--script-space", type=click.IntRange(0), default=1_000_000, show_default=True)
 @click.option(
     "--certificate",
     type=click.Path(path_type=Path, exists=True),
@@ -25,7 +27,10 @@ _port = click.IntRange(0, 65535)
 )
 @click.option("--while-input", is_flag=True, help="End with the standard input.")
 @click.option(
-    "--without", multiple=True, metavar="EXTENSION", help="Switch an extension of IMAP off."
+    "--without",
+    multiple=True,
+    metavar="EXTENSION",
+    help="An extension of IMAP or Sieve to do without.",
 )
 def stand_in(
     *,
@@ -35,6 +40,8 @@ def stand_in(
     imap_port: int,
     smtp_port: int,
     submission_port: int,
+    sieve_port: int,
+    script_space: int,
     certificate: Path | None,
     without: tuple[str, ...],
     while_input: bool,
@@ -50,6 +57,8 @@ def stand_in(
             imap_port=imap_port,
             smtp_port=smtp_port,
             submission_port=submission_port,
+            sieve_port=sieve_port,
+            script_space=script_space,
             certificate=certificate,
             without=frozenset(each.upper() for each in without),
             while_input=while_input,

@@ -134,6 +134,10 @@ class Account:
     password: str
     token: str = "token"  # noqa: S105 -- of a simulated account
     boxes: dict[str, Box] = field(default_factory=dict)
+    #: Sieve scripts by their names, and the one that runs; who was answered, and until when.
+    scripts: dict[str, bytes] = field(default_factory=dict)
+    active: str = ""
+    answered: dict[tuple[str, str], float] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         self.boxes.setdefault("INBOX", Box("INBOX"))

@@ -16,6 +16,8 @@ CREATE TABLE IF NOT EXISTS box (
 CREATE TABLE IF NOT EXISTS mail (
     user TEXT, validity INTEGER, uid INTEGER, octets BLOB, flags TEXT, received REAL,
     modseq INTEGER, PRIMARY KEY (user, validity, uid));
+CREATE TABLE IF NOT EXISTS script (
+    user TEXT, name TEXT, octets BLOB, active INTEGER, PRIMARY KEY (user, name)) WITHOUT ROWID;
 """
 
 
@@ -45,6 +47,12 @@ class Keeping:
                 box.gone = [(at, uid) for at, uid in json.loads(gone)]
                 box.mails = self._mails(connection, account.user, validity)
                 account.boxes[name] = box
+            scripts = connection.execute(
+                "SELECT name, octets, active FROM script WHERE user = ?", (account.user,)
+            )
+            for name, octets, active in scripts:
+                account.scripts[name] = octets
+                account.active = name if active else account.active
 
     def _mails(self, connection: sqlite3.Connection, user: str, validity: int) -> list[Mail]:
         rows = connection.execute(
@@ -80,6 +88,11 @@ class Keeping:
             for account in accounts.values()
             for box in account.boxes.values()
         ]
+        scripts = [
+            (account.user, name, octets, name == account.active)
+            for account in accounts.values()
+            for name, octets in account.scripts.items()
+        ]
         with closing(self._open()) as connection, connection:
             connection.executemany(
                 "INSERT OR REPLACE INTO mail VALUES (?, ?, ?, ?, ?, ?, ?)", changed
@@ -90,4 +103,6 @@ class Keeping:
             )
             connection.execute("DELETE FROM box")
             connection.executemany("INSERT INTO box VALUES (?, ?, ?, ?, ?, ?, ?, ?)", boxes)
+            connection.execute("DELETE FROM script")
+            connection.executemany("INSERT INTO script VALUES (?, ?, ?, ?)", scripts)
         self._kept = {key: mail.modseq for key, mail in now.items()}

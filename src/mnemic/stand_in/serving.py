@@ -1,4 +1,4 @@
-"""The stand-in as a process of its own: IMAP, SMTP and submission on loopback."""
+"""The stand-in as a process of its own: IMAP, SMTP, submission and ManageSieve on loopback."""
 
 import asyncio
 import json
@@ -26,7 +26,8 @@ class StandIn:
     """What a stand-in is to serve; a port of 0 is any free one.
 
     ``certificate`` is a PEM file with a key and certificates: with it there is TLS, and STARTTLS.
-    ``without`` names extensions of IMAP that are switched off. ``while_input``: it ends with its
+    ``without`` names extensions of IMAP and of Sieve that are switched off, in capitals;
+    ``script_space`` octets the scripts of an account may have. ``while_input``: it ends with its
     standard input, and so with whoever started it.
     """
 
@@ -36,6 +37,8 @@ class StandIn:
     imap_port: int = 0
     smtp_port: int = 0
     submission_port: int = 0
+    sieve_port: int = 0
+    script_space: int = 1_000_000
     certificate: Path | None = None
     without: frozenset[str] = field(default_factory=frozenset)
     while_input: bool = False
@@ -102,6 +105,7 @@ class _Serving:
         ):
             server = await self._loop.create_server(make, _HOST, port)
             ports[name] = server.sockets[0].getsockname()[1]
+        ports["sieve"] = await self._managesieve(asked.sieve_port)
         self._keeps = self._loop.create_task(self._keep())
         self._ready(ports)
 
@@ -123,6 +127,22 @@ class _Serving:
         listening = await at.listen(factory).asFuture(self._loop)
         return int(listening.getHost().port)
 
+    async def _managesieve(self, port: int) -> int:
+        from twisted.internet import endpoints, protocol, reactor
+
+        from mnemic.stand_in.managesieve import ManageSieve
+        from mnemic.stand_in.sieve import CAPABILITIES
+
+        asked = self._asked
+        tls = _imap_context(asked.certificate)
+        can = frozenset(name for name in CAPABILITIES if name.upper() not in asked.without)
+        factory = protocol.Factory()
+        factory.noisy = False
+        factory.buildProtocol = lambda _: ManageSieve(self._accounts, tls, can, asked.script_space)
+        at = endpoints.TCP4ServerEndpoint(reactor, port, interface=_HOST)
+        listening = await at.listen(factory).asFuture(self._loop)
+        return int(listening.getHost().port)
+
     async def _keep(self) -> None:
         while True:
             await asyncio.sleep(_KEEPS_EVERY)
@@ -134,7 +154,7 @@ class _Serving:
             (box.name, box.validity, box.modseq, box.subscribed)
             for account in self._accounts.values()
             for box in account.boxes.values()
-        ]
+        ] + [(dict(account.scripts), account.active) for account in self._accounts.values()]
         if now != self._written:
             self._keeping.write(self._accounts)
             self._written = now

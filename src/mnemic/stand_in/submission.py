@@ -8,13 +8,14 @@ from typing import Any
 from aiosmtpd.smtp import SMTP, AuthResult, Envelope, LoginPassword, Session
 
 from mnemic.stand_in.boxes import Account
+from mnemic.stand_in.delivery import deliver
 
 __all__ = ["Post"]
 
 
 @dataclass
 class Post:
-    """Takes letters: those to accounts here go to their inboxes, others into files in ``sent``.
+    """Takes letters: those to accounts here are delivered there, others into files in ``sent``.
 
     An account has every address of its domain that no other one has.
     """
@@ -40,7 +41,7 @@ class Post:
             account = self._account(recipient)
             head = f"Return-Path: <{sender}>\r\nDelivered-To: {recipient}\r\n".encode()
             if account is not None:
-                account.boxes["INBOX"].add(head + octets)
+                deliver(account, head + octets, sender, recipient, self._keep)
             else:
                 self._keep(head + octets)
         return "250 2.0.0 taken"

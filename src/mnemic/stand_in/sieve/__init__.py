@@ -5,5 +5,6 @@ They are the second opinion of what a script does.
 
 from mnemic.stand_in.sieve.reading import ScriptRefusedError, checked
 from mnemic.stand_in.sieve.running import Delivered, Result, run
+from mnemic.stand_in.sieve.words import CAPABILITIES
 
-__all__ = ["Delivered", "Result", "ScriptRefusedError", "checked", "run"]
+__all__ = ["CAPABILITIES", "Delivered", "Result", "ScriptRefusedError", "checked", "run"]

@@ -38,8 +38,8 @@ class Call:
     block: list["Call"] | None = None
 
 
-def checked(octets: bytes) -> list[Call]:
-    """The commands of a script. Raises ScriptRefusedError."""
+def checked(octets: bytes, capabilities: frozenset[str] = CAPABILITIES) -> list[Call]:
+    """The commands of a script for a server that can so much. Raises ScriptRefusedError."""
     if len(octets) >= _LARGEST:
         raise ScriptRefusedError("line 1: the script is too large")
     try:
@@ -52,7 +52,7 @@ def checked(octets: bytes) -> list[Call]:
     calls = reading.calls(0)
     if reading.at < len(text):
         reading.refuse("unexpected }")
-    _check_all(calls, _required(calls))
+    _check_all(calls, _required(calls, capabilities))
     return calls
 
 
@@ -186,7 +186,7 @@ class _Reading:
         return "".join(lines)
 
 
-def _required(calls: list[Call]) -> set[str]:
+def _required(calls: list[Call], capabilities: frozenset[str]) -> set[str]:
     required: set[str] = set()
     for number, call in enumerate(calls):
         if call.name != "require":
@@ -196,7 +196,7 @@ def _required(calls: list[Call]) -> set[str]:
         for value in call.values:
             names = value if isinstance(value, list) else [value]
             for name in names:
-                if name not in CAPABILITIES:
+                if name not in capabilities:
                     raise ScriptRefusedError(f"line {call.line}: no such capability: {name}")
                 required.add(str(name))
     return required

@@ -16,11 +16,14 @@ __all__ = ["Delivered", "Result", "run"]
 
 @dataclass(frozen=True)
 class Delivered:
-    """One copy: the folder, its special use where it was asked for by that, and its flags."""
+    """One copy: the folder, its flags, its special use where it was asked for by that, and whether
+    a folder that is missing is made.
+    """
 
     folder: str
     flags: tuple[str, ...]
     use: str = ""
+    create: bool = False
 
 
 @dataclass
@@ -111,7 +114,8 @@ class _Running:
         folder = self._texts(call.values[0])[0]
         use = str(call.tags.get(":specialuse") or "")
         folder = "INBOX" if folder.upper() == "INBOX" else folder
-        self.result.deliver(Delivered(folder, self._flags_of(call), use))
+        create = ":create" in call.tags
+        self.result.deliver(Delivered(folder, self._flags_of(call), use, create))
 
     def _redirect(self, call: Call) -> None:
         if ":copy" not in call.tags:
