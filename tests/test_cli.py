@@ -338,3 +338,38 @@ def test_contacts_are_taken_in_from_vcard_and_printed_as_vcard() -> None:
     assert run("contacts", "import", "missing.vcf").exit_code == 1
     Path("no.vcf").write_text("nothing", "utf-8")
     assert "no vCard" in run("contacts", "import", "no.vcf").stderr
+
+
+def test_rules_go_out_as_a_script_and_come_back(tmp_path: Path) -> None:
+    Path("rules.json").write_text(json.dumps(RULES))
+    written = run(
+        "sieve", "export", "--rules", "rules.json", "--me", "b@x.example", "-o", "a.sieve"
+    )
+    assert (written.exit_code, written.stdout) == (0, "")
+    assert written.stderr.startswith("Permits: close: ")
+    assert b"\r\n# Permits\r\n" in Path("a.sieve").read_bytes()
+    back = run("sieve", "import", "a.sieve")
+    assert (back.exit_code, back.stderr) == (0, "")
+    assert json.loads(back.stdout) == RULES
+    Path("wrong.sieve").write_text("if foo { keep; }\nbar;")
+    wrong = run("sieve", "import", "wrong.sieve")
+    assert (wrong.exit_code, wrong.stdout) == (2, "")
+    assert wrong.stderr.splitlines() == [
+        "wrong.sieve: line 1, column 4: “foo” is no test that is known",
+        "wrong.sieve: line 2, column 1: “bar” is no command that is known",
+    ]
+
+
+def test_a_script_is_for_a_server_that_can_so_much(tmp_path: Path) -> None:
+    Path("rules.json").write_text(json.dumps(RULES))
+    least = run("sieve", "export", "--rules", "rules.json", "--for", "fileinto")
+    assert least.exit_code == 0
+    assert 'require "fileinto";' in least.stdout
+    assert "needs imap4flags, which the server is not said to have" in least.stderr
+    none = run("sieve", "export", "--rules", "rules.json", "--for", "copy")
+    assert none.stderr.startswith("Permits: no: ")
+    assert "fileinto" not in [line for line in none.stdout.splitlines() if not line.startswith("#")]
+    missing = run("sieve", "export", "--rules", "missing.json")
+    assert (missing.exit_code, missing.stdout) == (2, "")
+    line = run("sieve", "export")  # the mailbox's own, which is empty
+    assert (line.exit_code, line.stderr) == (0, "")

@@ -36,7 +36,7 @@ class Caller:
     def octets(self, method: str, path: str, content: bytes | None, **headers: str) -> Any:
         """What is answered to a body that need not be JSON."""
         request = urllib.request.Request(self.address + path, content, headers, method=method)
-        request.add_header("Content-Type", "application/json")
+        request.headers.setdefault("Content-type", "application/json")
         try:
             return urllib.request.urlopen(request, timeout=10)
         except urllib.error.HTTPError as error:

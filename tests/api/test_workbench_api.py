@@ -141,6 +141,35 @@ def test_documents_are_looked_at_taken_in_whole_and_undone(call: Caller) -> None
     assert call("GET", "api/rules/schema")[1]["title"] == "Mnemic rules, version 1"
 
 
+def test_scripts_are_looked_at_taken_in_whole_and_given_out(call: Caller) -> None:  # noqa: F811
+    made(call)
+
+    def sent(path: str, script: bytes) -> Any:
+        kind = {"Content-Type": "application/sieve"}
+        with call.octets("POST", f"api/rules/document{path}", script, **kind) as answer:
+            return json.loads(answer.read())
+
+    script = b'require "fileinto";\r\n# Lists\r\nif exists "list-id" { fileinto "Lists"; }\r\nkeep;'
+    preview = sent("/preview", script)
+    assert [each["name"] for each in preview["added"]] == [
+        "Lists",
+        "The header field list-id is there",
+        "All mail",
+    ]
+    assert sent("", script)["saying"].endswith("3 added, 0 changed")
+    wrong = b'if foo { keep; }\nreject "x";'
+    refused = sent("/preview", wrong)["refused"]
+    assert [each["path"] for each in refused] == ["line 1, column 4", "line 2, column 1"]
+    given = call("GET", "api/rules/sieve")[1]
+    assert [(each["name"], each["grade"]) for each in given["grades"][:2]] == [
+        ("Permits", "close"),
+        ("Lists", "same"),
+    ]
+    with call.raw("GET", "api/rules/sieve/file") as answer:
+        assert answer.headers["Content-Type"].startswith("application/sieve")
+        assert answer.read().decode() == given["text"]
+
+
 @pytest.mark.usefixtures("mail")
 def test_why_and_what_messages_share(call: Caller) -> None:  # noqa: F811
     known, rule_id = ids(call), made(call, when=WHEN, stop=True)

@@ -150,12 +150,19 @@ def setup(part: str) -> Callable[[Page], None]:
     return show
 
 
+def a_script(app: Page) -> None:
+    setup("Import and export")(app)
+    press(app, "Look at the script…")
+    app.get_by_text("The script", exact=True).click()
+    expect(app.get_by_role("region", name="The script’s text")).to_be_visible()
+
+
 PARTS = ["Accounts and aliases", "Labels", "Contacts", "Import and export", "Looks", "Outside"]
 STATES = [
     [an_inbox, places, a_message, what_find_offers, several_messages, a_catch_up],
     [the_line, a_rule, what_it_takes, a_rule_with_all_that_can_stand_in_it, versions],
     [to_begin_with, insights, their_tables],
-    [history, *(setup(part) for part in (*PARTS, "Keeping and time"))],
+    [history, *(setup(part) for part in (*PARTS, "Keeping and time")), a_script],
 ]
 
 

@@ -6,7 +6,13 @@ from typing import Any
 import pytest
 from sqlmodel import Session
 
-from mnemic.core import Rule, RuleDocumentError, parse_message, read_rule
+from mnemic.core import (
+    Rule,
+    RuleDocumentError,
+    parse_message,
+    read_rule,
+    read_rule_document,
+)
 from mnemic.jobs import take_in
 from mnemic.jobs.line.line_changes import (
     change_rule,
@@ -17,7 +23,7 @@ from mnemic.jobs.line.line_changes import (
 )
 from mnemic.jobs.line.order_findings import check_order
 from mnemic.jobs.line.remedies import remedy
-from mnemic.jobs.line.rule_documents import compare_document, document_of, take_document
+from mnemic.jobs.line.rule_documents import compare_rules, document_of, take_incoming
 from mnemic.jobs.people.what_if import what_if
 from mnemic.jobs.rehearsal.examples import broken_examples
 from mnemic.jobs.rehearsal.proposals import propose
@@ -193,18 +199,18 @@ def test_a_document_goes_out_and_in_again_and_says_before_what_it_changes(
         for each in (rule("one", "permit"), rule("two", "offer"), rule("two", "order")):
             make_rule(session, each, at=1)
         octets = document_of(session).model_dump_json(by_alias=True).encode()
-        same = compare_document(session, octets)
+        same = compare_rules(session, read_rule_document(octets).rules)
         assert (len(same.alike), same.added, same.changed) == (3, (), ())
         changed = octets.replace(b'"permit"', b'"licence"').replace(
             b'"name":"two"', b'"name":"three"', 1
         )
-        found = compare_document(session, changed)
+        found = compare_rules(session, read_rule_document(changed).rules)
         assert [each.name for each in found.added] == ["three"]
         assert [stored.rule.name for stored, _ in found.changed] == ["one", "two"]
-        done = take_document(session, changed, at=2)
+        done = take_incoming(session, read_rule_document(changed).rules, at=2)
         assert names(session) == ["one", "two", "two", "three"]
         undo_run(session, done.run_id or 0, at=3)
         assert document_of(session).model_dump_json(by_alias=True).encode() == octets
-    with database.writing() as session, pytest.raises(RuleDocumentError) as refused:
-        take_document(session, octets.replace(b'"words"', b'"word"'), at=4)
+    with pytest.raises(RuleDocumentError) as refused:
+        read_rule_document(octets.replace(b'"words"', b'"word"'))
     assert len(refused.value.problems) == 3

@@ -10,6 +10,7 @@ from mnemic.core import Rule, read_rule
 from mnemic.core.fields import CONDITION_KINDS
 from mnemic.core.sieve import Grade, Setting, read_script, written_script
 from mnemic.core.sieve.writing.conditions import WRITERS
+from tests.sieve import grade_table
 from tests.sieve.both_ways import SETTING, by_core, by_script, delivered
 
 SUBJECT = {"field": "subject", "test": "contains", "values": ["a"]}
@@ -192,3 +193,7 @@ def test_days_begin_and_end_in_the_owners_zone(zone: str, test: str) -> None:
 
 def test_every_field_is_written_or_known_to_stay() -> None:
     assert set(WRITERS) == set(CONDITION_KINDS.values())
+
+
+def test_the_table_of_grades_in_the_docs_is_what_the_code_says() -> None:
+    assert grade_table.tables() in grade_table.PAGE.read_text("utf-8")

@@ -74,6 +74,8 @@ export type MarkedMessage = Schemas['MarkedOut']
 export type Proposal = Schemas['ProposalOut']
 export type WhatIf = Schemas['WhatIfOut']
 export type DocumentPreview = Schemas['PreviewOut']
+export type RuleGrade = Schemas['GradeOut']
+export type RuleScript = Schemas['ScriptOut']
 
 export const api = createClient<paths>({
   baseUrl: location.origin,

@@ -910,7 +910,7 @@ export interface paths {
         /** The line as a rule document */
         get: operations["rule_documents_document_api_rules_document_get"];
         put?: never;
-        /** Take a rule document in */
+        /** Take a rule document, or a script, in */
         post: operations["rule_documents_take_api_rules_document_post"];
         delete?: never;
         options?: never;
@@ -935,6 +935,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rules/sieve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The line as a Sieve script */
+        get: operations["rule_documents_sieve_api_rules_sieve_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rules/sieve/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The line as a Sieve script, to be saved */
+        get: operations["rule_documents_sieve_file_api_rules_sieve_file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rules/document/preview": {
         parameters: {
             query?: never;
@@ -944,7 +978,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What a rule document would change */
+        /** What a rule document, or a script, would change */
         post: operations["rule_documents_preview_api_rules_document_preview_post"];
         delete?: never;
         options?: never;
@@ -3320,10 +3354,46 @@ export interface components {
             other_id: number | null;
         };
         /**
-         * PreviewOut
-         * @description What taking a document in would do to the line; nothing has been done.
+         * ScriptOut
+         * @description The line as a Sieve script, with the grade of every rule and what a server has to be able to.
          *
-         *     ``refused`` is everything that is wrong in it: then it is refused as a whole.
+         *     ``folding`` is what differs for all texts; it is left out of what is said of each rule.
+         */
+        ScriptOut: {
+            /** Text */
+            text: string;
+            /** Requires */
+            requires: string[];
+            /** Grades */
+            grades: components["schemas"]["GradeOut"][];
+            /** Folding */
+            folding: string;
+        };
+        /**
+         * GradeOut
+         * @description How near a rule and a script come to each other: "same", "close", or "no".
+         *
+         *     ``why`` says where they differ; ``written`` tells that the script does something for the rule.
+         */
+        GradeOut: {
+            /** Name */
+            name: string;
+            /**
+             * Grade
+             * @enum {string}
+             */
+            grade: "same" | "close" | "no";
+            /** Why */
+            why: string[];
+            /** Written */
+            written: boolean;
+        };
+        /**
+         * PreviewOut
+         * @description What taking rules in would do to the line; nothing has been done.
+         *
+         *     ``refused`` is everything that is wrong in the file: then it is refused as a whole. ``grades``
+         *     are of a script's rules that differ from what it did.
          */
         PreviewOut: {
             /**
@@ -3341,6 +3411,11 @@ export interface components {
              * @default []
              */
             alike: string[];
+            /**
+             * Grades
+             * @default []
+             */
+            grades: components["schemas"]["GradeOut"][];
             /**
              * Refused
              * @default []
@@ -6911,6 +6986,55 @@ export interface operations {
         };
     };
     rule_documents_schema_api_rules_schema_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    rule_documents_sieve_api_rules_sieve_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScriptOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    rule_documents_sieve_file_api_rules_sieve_file_get: {
         parameters: {
             query?: never;
             header?: never;

@@ -1,10 +1,20 @@
 """Rules as Sieve (RFC 5228): written for a server, and read from any script that rules can say."""
 
 from mnemic.core.sieve.errors import SieveError, SieveProblem
-from mnemic.core.sieve.reading import ReadScript, read_script
-from mnemic.core.sieve.writing import USUAL, Grade, RuleGrade, Script, Setting, written_script
+from mnemic.core.sieve.reading import FOLDED, ReadScript, read_script
+from mnemic.core.sieve.writing import (
+    FOLDING,
+    USUAL,
+    Grade,
+    RuleGrade,
+    Script,
+    Setting,
+    written_script,
+)
 
 __all__ = [
+    "FOLDED",
+    "FOLDING",
     "USUAL",
     "Grade",
     "ReadScript",

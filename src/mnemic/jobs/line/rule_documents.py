@@ -5,11 +5,13 @@ from dataclasses import dataclass
 
 from sqlmodel import Session
 
-from mnemic.core import Rule, RuleDocument, read_rule_document
+from mnemic.core import Rule, RuleDocument
+from mnemic.core.sieve import ReadScript, read_script
 from mnemic.jobs.line.line_changes import LineChange, take_rules
 from mnemic.store.line.rules import StoredRule, list_rules
+from mnemic.store.owner.preferences import read_preferences
 
-__all__ = ["Incoming", "compare_document", "document_of", "take_document"]
+__all__ = ["Incoming", "compare_rules", "document_of", "rules_of_script", "take_incoming"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,17 +30,18 @@ def document_of(session: Session, ids: Iterable[int] | None = None) -> RuleDocum
     return RuleDocument(format="mnemic-rules", version=1, rules=tuple(rules))
 
 
-def compare_document(session: Session, octets: bytes) -> Incoming:
-    """What taking a document in would change. A rule is known by its name, as in the line.
+def rules_of_script(session: Session, octets: bytes) -> ReadScript:
+    """The rules that a Sieve script comes to, in the owner's time zone. Raises SieveError."""
+    return read_script(octets, read_preferences(session).zone)
 
-    Raises RuleDocumentError with everything that is wrong in it: it is taken whole or not at all.
-    """
-    document = read_rule_document(octets)
+
+def compare_rules(session: Session, rules: Iterable[Rule]) -> Incoming:
+    """What taking rules in would change. A rule is known by its name, as in the line."""
     there: dict[str, list[StoredRule]] = {}
     for stored in list_rules(session):
         there.setdefault(stored.rule.name, []).append(stored)
     added, changed, alike = [], [], []
-    for rule in document.rules:  # of several of one name the first is for the first
+    for rule in rules:  # of several of one name the first is for the first
         known = there.get(rule.name)
         if not known:
             added.append(rule)
@@ -51,11 +54,8 @@ def compare_document(session: Session, octets: bytes) -> Incoming:
     return Incoming(tuple(added), tuple(changed), tuple(alike))
 
 
-def take_document(session: Session, octets: bytes, *, at: int) -> LineChange:
-    """Take a document in, as one change that can be undone; new rules go to the end of the line.
-
-    Raises RuleDocumentError as ``compare_document`` does; nothing is changed then.
-    """
-    incoming = compare_document(session, octets)
+def take_incoming(session: Session, rules: Iterable[Rule], *, at: int) -> LineChange:
+    """Take rules in, as one change that can be undone; new ones go to the end of the line."""
+    incoming = compare_rules(session, rules)
     changed = {stored.id: rule for stored, rule in incoming.changed}
     return take_rules(session, incoming.added, changed, at=at)

@@ -5,9 +5,14 @@ import { RefusedError, type DocumentPreview, type LineChange } from '@/api/clien
 import { countSaying } from '@/rules/sayings'
 import { useActs } from '@/stores/acts'
 
+import GradeList from './GradeList.vue'
+import ScriptPart from './ScriptPart.vue'
+
 const acts = useActs()
 const name = ref('')
 const octets = shallowRef<ArrayBuffer>()
+/** A document is JSON, an object; a script of RFC 5228 never begins with a bracket. */
+const type = ref('application/json')
 const preview = shallowRef<DocumentPreview>()
 const refused = shallowRef<readonly { path: string; message: string }[]>([])
 const busy = ref(false)
@@ -16,7 +21,7 @@ const busy = ref(false)
 async function send<T>(path: string): Promise<T> {
   const answer = await fetch(path, {
     method: 'POST',
-    headers: { 'Content-Type': 'application/json' },
+    headers: { 'Content-Type': type.value },
     body: octets.value ?? new ArrayBuffer(0),
   })
   const found: unknown = await answer.json()
@@ -31,6 +36,8 @@ async function look(files: FileList | null | undefined): Promise<void> {
   preview.value = undefined
   refused.value = []
   octets.value = await file.arrayBuffer()
+  const isScript = !/^\s*\{/.test(await file.slice(0, 200).text())
+  type.value = isScript ? 'application/sieve' : 'application/json'
   try {
     const found = await send<DocumentPreview>('/api/rules/document/preview')
     refused.value = found.refused
@@ -63,11 +70,17 @@ async function take(): Promise<void> {
   <p class="ways">
     <el-button tag="a" href="/api/rules/document">Save the rules as a document</el-button>
     <label class="file">
-      <input class="visually-hidden" type="file" accept=".json,application/json" @change="chosen" />
-      <span>Take rules in from a document…</span>
+      <input
+        class="visually-hidden"
+        type="file"
+        accept=".json,.sieve,.siv,application/json,application/sieve"
+        @change="chosen"
+      />
+      <span>Take rules in from a file…</span>
     </label>
     <a href="/api/rules/schema">JSON Schema of the document</a>
   </p>
+  <p class="hint below">The file may be a rule document or a Sieve script (RFC 5228).</p>
   <section v-if="refused.length" class="refused" aria-label="Why it is refused" role="alert">
     <p>
       <b>{{ name }}</b> is refused as a whole; nothing was taken in.
@@ -94,6 +107,10 @@ async function take(): Promise<void> {
         <p v-for="change in each.changes" :key="change">{{ change }}</p>
       </li>
     </ul>
+    <template v-if="preview.grades.length">
+      <p>Not quite as the script did:</p>
+      <GradeList :grades="preview.grades" />
+    </template>
     <el-button
       type="primary"
       :disabled="busy || preview.added.length + preview.changed.length === 0"
@@ -101,6 +118,7 @@ async function take(): Promise<void> {
       >Take them in</el-button
     >
   </section>
+  <ScriptPart />
 </template>
 
 <style scoped>
@@ -109,6 +127,10 @@ async function take(): Promise<void> {
   flex-wrap: wrap;
   gap: 16px;
   align-items: center;
+}
+
+.below {
+  margin-top: 6px;
 }
 
 .ways a {

@@ -1,0 +1,71 @@
+<script setup lang="ts">
+/** How near each rule and a script come to each other, and where they differ. */
+import type { RuleGrade } from '@/api/client'
+
+defineProps<{ grades: readonly RuleGrade[] }>()
+
+const WORDS = { same: 'the same', close: 'close', no: 'stays here' }
+function gradeSaying(each: RuleGrade): string {
+  return each.written || each.grade === 'no' ? WORDS[each.grade] : 'a comment'
+}
+</script>
+
+<template>
+  <table>
+    <thead>
+      <tr>
+        <th>Rule</th>
+        <th>Grade</th>
+        <th>Where it differs</th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="(each, at) in grades" :key="at" :class="each.written ? each.grade : 'apart'">
+        <td>{{ each.name }}</td>
+        <td class="grade">{{ gradeSaying(each) }}</td>
+        <td>
+          <template v-if="each.why.length">{{ each.why.join('; ') }}</template>
+          <template v-else-if="each.grade === 'close'">in what counts as the same letter</template>
+          <template v-else>nowhere</template>
+        </td>
+      </tr>
+    </tbody>
+  </table>
+</template>
+
+<style scoped>
+table {
+  width: 100%;
+  margin: 6px 0 12px;
+  border-collapse: collapse;
+}
+
+th {
+  color: var(--ink-soft);
+  font-weight: 600;
+  text-align: left;
+}
+
+th,
+td {
+  padding: 4px 12px 4px 0;
+  border-bottom: 1px solid var(--line-soft);
+  vertical-align: top;
+}
+
+.grade {
+  white-space: nowrap;
+}
+
+.same .grade {
+  color: var(--spruce);
+}
+
+.apart .grade {
+  font-weight: 600;
+}
+
+th:first-child {
+  min-width: 150px;
+}
+</style>
