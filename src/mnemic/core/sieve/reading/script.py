@@ -45,15 +45,15 @@ def read_script(octets: bytes, timezone: tzinfo = UTC) -> ReadScript:
     Raises SieveError with everything in it that no rule can say, each with its place.
     """
     text = text_of_script(octets)
+    kept = kept_rules(text)
+    if kept is not None:
+        return ReadScript(kept, (), own=True)
     commands, problems = parsed(text)
     lines = Lines(text)
     told = [lines.problem(at, why) for at, why in problems_of(commands, whole=not problems)]
     if problems or told:
         unsaid = [lines.problem(each.at, each.reason) for each in _tests_refused(commands)]
         raise SieveError([*problems, *told, *unsaid])
-    kept = kept_rules(text)
-    if kept is not None:
-        return ReadScript(kept, (), own=True)
     rest, variables = without_preludes(commands)
     reader = Reader(timezone, variables)
     labels = _labels(text)

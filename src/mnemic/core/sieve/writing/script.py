@@ -81,7 +81,8 @@ def _whole(
     bare = [command for _, command in commands]
     before = _before(bare, setting)
     asked = next(references_in([*before, *bare]), None) is not None
-    after = with_dollars(bare) if asked else tuple(bare)
+    dollars = asked and any("${" in part.rule.model_dump_json() for part in parts)
+    after = with_dollars(bare) if dollars else tuple(bare)
     before += after[: len(after) - len(bare)]
     placed = iter(zip([part for part, _ in commands], after[len(after) - len(bare) :], strict=True))
     return [*before, *_commented(parts, placed)]
