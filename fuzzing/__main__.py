@@ -14,6 +14,7 @@ from hypothesis import HealthCheck, Phase, settings
 
 from fuzzing.http_api import api_answers, application
 from fuzzing.mail import messages_are_read, stored_equals_parsed
+from fuzzing.scripts import scripts_are_read
 from fuzzing.texts import files_are_read, rule_documents_are_read, searches_are_understood
 from mnemic.store import Database
 
@@ -45,6 +46,7 @@ def _checks(app: Any, database: Database, counts: Counter[str]) -> dict[str, lis
         "messages, stored equals parsed": stored,
         "rule documents": rule_documents_are_read,
         "searches": searches_are_understood,
+        "scripts, read as they run": scripts_are_read,
         "mbox, tar and vCard files": files_are_read,
     }
     checks = {name: [make(_counting(counts, name))] for name, make in kinds.items()}
@@ -57,7 +59,7 @@ def _run(seconds: float) -> Counter[str]:
     counts: Counter[str] = Counter()
     with application() as (app, database):
         for checks in _checks(app, database, counts).values():
-            until = time.monotonic() + seconds / 6
+            until = time.monotonic() + seconds / 7
             for check in itertools.cycle(map(_SETTINGS, checks)):
                 check()
                 if time.monotonic() > until:

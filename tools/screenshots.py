@@ -151,6 +151,16 @@ def insights(page: Page) -> None:
     page.get_by_label("You do this by hand").get_by_role("listitem").first.wait_for()
 
 
+def rules_as_sieve(page: Page) -> None:
+    """The line as a script, with the grade of every rule."""
+    page.get_by_role("link", name="Setup", exact=True).click()
+    page.get_by_role("link", name="Import and export").click()
+    page.get_by_role("button", name="Look at the script…").click()
+    page.get_by_label("The rules as a script").wait_for()
+    page.mouse.move(640, 400)
+    page.mouse.wheel(0, 2_000)
+
+
 VIEWS = {
     "mail": mail,
     "find": find,
@@ -164,6 +174,7 @@ VIEWS = {
     "why": why,
     "phone": phone,
     "setup": setup,
+    "sieve": rules_as_sieve,
 }
 
 

@@ -24,6 +24,7 @@ ME = ("ann@x.example", "moorings@x.example")
 NOW = datetime(2026, 5, 1, 22, 30, tzinfo=UTC)
 SETTING = Setting(me=ME, account=ME[0], contacts=frozenset({"bob@x.example"}))
 
+_BY_USE = {"\\Archive": "Archive", "\\Trash": "Trash"}
 _PLACES = {"inbox": "INBOX", "archive": "Archive", "trash": "Trash", "erased": HELD_BACK}
 
 
@@ -78,7 +79,7 @@ def by_script(script: str | bytes, octets: bytes, sender: str = "ann@z.example")
 def _of_result(result: Result) -> Comes:
     return Comes(
         frozenset(
-            (each.folder, frozenset(flag.lower() for flag in each.flags))
+            (_BY_USE.get(each.use, each.folder), frozenset(flag.lower() for flag in each.flags))
             for each in result.delivered
         ),
         frozenset(map(canonical_address, result.redirected)),

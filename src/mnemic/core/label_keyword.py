@@ -3,7 +3,7 @@
 import re
 import unicodedata
 
-__all__ = ["keyword_for"]
+__all__ = ["is_keyword", "keyword_for"]
 
 #: What an atom can't have (RFC 9051, section 9: ATOM-CHAR), and what begins a flag of the system.
 _NO_ATOM = re.compile(r'[^\x21-\x7e]|[(){%*"\\\]]')
@@ -19,3 +19,8 @@ def keyword_for(name: str, taken: set[str]) -> str:
         number += 1
         keyword = f"{base}-{number}"
     return keyword
+
+
+def is_keyword(name: str) -> bool:
+    """Whether a name can be a keyword as it is."""
+    return bool(name) and not _NO_ATOM.search(name)

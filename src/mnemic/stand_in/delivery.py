@@ -1,5 +1,6 @@
 """What comes in is delivered as the account's active script says, else into its inbox."""
 
+import re
 import time
 from collections.abc import Callable
 from email.message import EmailMessage
@@ -26,7 +27,7 @@ def deliver(
     if script is not None:
         try:
             result = run(checked(script), octets, sender, recipient)
-        except (ScriptRefusedError, ValueError, KeyError, RecursionError):
+        except (ScriptRefusedError, LookupError, ValueError, RecursionError, re.error):
             result = Result([Delivered("INBOX", ())])
     for copy in result.delivered:
         _put(account, copy, octets)

@@ -4,11 +4,11 @@
 compared.
 """
 
-from collections.abc import Iterator
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field, replace
 from typing import TypeAlias
 
-__all__ = ["Argument", "Command", "Number", "Strings", "Tag", "Test", "tests_in"]
+__all__ = ["Argument", "Command", "Number", "Strings", "Tag", "Test", "tests_in", "with_strings"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,3 +68,23 @@ def tests_in(tests: tuple[Test, ...]) -> Iterator[Test]:
     for test in tests:
         yield test
         yield from tests_in(test.tests)
+
+
+def with_strings(command: Command, change: Callable[[Strings], Strings]) -> Command:
+    """A command with its strings changed, those of its tests and its block included."""
+
+    def argument(one: Argument) -> Argument:
+        return change(one) if isinstance(one, Strings) else one
+
+    def test(one: Test) -> Test:
+        arguments, tests = tuple(map(argument, one.arguments)), tuple(map(test, one.tests))
+        return replace(one, arguments=arguments, tests=tests)
+
+    return replace(
+        command,
+        arguments=tuple(map(argument, command.arguments)),
+        tests=tuple(map(test, command.tests)),
+        block=None
+        if command.block is None
+        else tuple(with_strings(inside, change) for inside in command.block),
+    )

@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
+from mnemic.core.label_keyword import is_keyword
 from mnemic.core.sieve.reading.arguments import sorted_arguments
 from mnemic.core.sieve.reading.refusals import Notes, RefusedError
 from mnemic.core.sieve.reading.steps import Step
@@ -17,6 +18,7 @@ __all__ = [
     "FlagChange",
     "action_of_flag",
     "done_by",
+    "place_named",
     "place_of",
     "reply_of",
 ]
@@ -110,11 +112,14 @@ def place_of(command: Command) -> tuple[str, str | None]:
     if command.name == "keep":
         return INBOX, None
     found = sorted_arguments(command)
-    folder = found.strings(0)[0]
-    role = _ROLES.get((found.text(":specialuse") or "").lower())
+    return place_named(found.strings(0)[0], found.text(":specialuse") or "")
+
+
+def place_named(folder: str, use: str = "") -> tuple[str, str | None]:
+    """The folder of a name, and its role."""
     if folder == HELD_BACK:
-        role = "erase"
-    return (INBOX if folder.upper() == "INBOX" else folder), role
+        return folder, "erase"
+    return (INBOX if folder.upper() == "INBOX" else folder), _ROLES.get(use.lower())
 
 
 def _delivery(step: Step, command: Command, order: int) -> Delivery:
@@ -148,6 +153,8 @@ def _flags(at: int, strings: Sequence[str]) -> tuple[str, ...]:
             raise RefusedError(at, f"no rule sets the flag {flag}")
         if flag.startswith("\\") and flag.lower() not in _MARKS:
             raise RefusedError(at, f"{flag} is no flag that is known")
+        if not flag.startswith("\\") and not is_keyword(flag):
+            raise RefusedError(at, f"“{flag}” can’t be a keyword (RFC 9051, section 9)")
         flags.setdefault(flag.lower(), flag)
     return tuple(flags.values())
 

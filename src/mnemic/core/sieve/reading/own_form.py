@@ -8,16 +8,19 @@ from mnemic.core.actions import FORWARD_MARK
 from mnemic.core.rules import Always, AnyTest
 from mnemic.core.sieve.reading.arguments import sorted_arguments
 from mnemic.core.sieve.reading.conditions import Reader
-from mnemic.core.sieve.reading.deeds import action_of_flag, place_of, reply_of
+from mnemic.core.sieve.reading.deeds import action_of_flag, place_named, place_of, reply_of
 from mnemic.core.sieve.reading.refusals import Notes, RefusedError
 from mnemic.core.sieve.reading.rules import Made, copy_action, place_action
-from mnemic.core.sieve.syntax import Argument, Command, Strings, Test, tests_in
+from mnemic.core.sieve.syntax import Command, Strings, Test, tests_in, with_strings
 from mnemic.core.sieve.writing.kind_tests import KIND, kind_settings, kinds_decided
 from mnemic.core.sieve.writing.owner_tests import SENDER
 from mnemic.core.sieve.writing.remembering import INBOX_PLACE, PLACE, STOPPED
 from mnemic.core.sieve.writing.script import sender_decided
 
 __all__ = ["own_rules", "remembers", "without_preludes"]
+
+#: The place, and the variable, of a folder that is held by name.
+_FOLDER = "folder"
 
 _NOT_OURS = "no rule can say it: variables are read only in the form that is written here"
 
@@ -47,35 +50,14 @@ def _preludes() -> Iterator[tuple[str, tuple[Command, ...]]]:
 
 def _plain(command: Command) -> Command:
     """A command as it is read: no references, which are strings like others there."""
-    return _mapped(command, lambda value: value)
+    return with_strings(command, lambda one: Strings(one.values, one.listed))
 
 
 def _with_dollar(command: Command) -> Command:
-    return _mapped(command, lambda value: value.replace("${dollar}", "$"))
+    def changed(one: Strings) -> Strings:
+        return replace(one, values=tuple(each.replace("${dollar}", "$") for each in one.values))
 
-
-def _mapped(command: Command, change: Any) -> Command:
-    def argument(one: Argument) -> Argument:
-        if not isinstance(one, Strings):
-            return one
-        return Strings(tuple(map(change, one.values)), one.listed, one.at)
-
-    def test(one: Test) -> Test:
-        return replace(
-            one,
-            arguments=tuple(map(argument, one.arguments)),
-            tests=tuple(map(test, one.tests)),
-        )
-
-    def whole(one: Command) -> Command:
-        return replace(
-            one,
-            arguments=tuple(map(argument, one.arguments)),
-            tests=tuple(map(test, one.tests)),
-            block=None if one.block is None else tuple(map(whole, one.block)),
-        )
-
-    return whole(command)
+    return with_strings(command, changed)
 
 
 def _unmarked(command: Command) -> Command:
@@ -212,15 +194,24 @@ class _Reading:
             first, *others = command.block or (Command("set"),)
             if first.name != "set" or _asked(command.tests[0])[0] != _set(first)[0]:
                 raise RefusedError(command.at, f"if: {_NOT_OURS}")
-            if others:
-                for inside in others:
-                    self._decides(made, inside)
+            if _set(first) == (PLACE, _FOLDER) and len(others) == 1:
+                self._file_by_name(made, others[0])
                 return
-            self._remember(made, first)
+            for inside in others:
+                self._decides(made, inside)
+            if not others:
+                self._remember(made, first)
         elif command.name == "set":
             self._remember(made, command)
         else:
             made.then += self._at_once(command)
+
+    def _file_by_name(self, made: Made, command: Command) -> None:
+        """A folder whose name a variable of its own holds."""
+        variable, folder = _set(command) if command.name == "set" else ("", "")
+        if variable != _FOLDER or _FOLDER not in self._acting.places:
+            raise RefusedError(command.at, f"{command.name}: {_NOT_OURS}")
+        made.then.append(place_action(*place_named(folder)))
 
     def _remember(self, made: Made, command: Command) -> None:
         variable, value = _set(command)

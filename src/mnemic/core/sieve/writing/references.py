@@ -4,7 +4,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 
 from mnemic.core.sieve.building import string
-from mnemic.core.sieve.syntax import Argument, Command, Strings, Test
+from mnemic.core.sieve.syntax import Argument, Command, Strings, Test, with_strings
 
 __all__ = ["Reference", "reference", "references_in", "with_dollars"]
 
@@ -46,31 +46,14 @@ def _of(arguments: Iterable[Argument]) -> Iterator[str]:
 def with_dollars(commands: Iterable[Command]) -> tuple[Command, ...]:
     """Commands of which no text is taken for a variable; what is needed for it stands first."""
     before = tuple(commands)
-    after = tuple(map(_command, before))
+    after = tuple(with_strings(command, _with_dollars) for command in before)
     if after == before:
         return before
     return Command("set", (string(_DOLLAR), string("$"))), *after
 
 
-def _command(command: Command) -> Command:
-    return replace(
-        command,
-        arguments=tuple(map(_argument, command.arguments)),
-        tests=tuple(map(_test, command.tests)),
-        block=None if command.block is None else tuple(map(_command, command.block)),
-    )
-
-
-def _test(test: Test) -> Test:
-    return replace(
-        test,
-        arguments=tuple(map(_argument, test.arguments)),
-        tests=tuple(map(_test, test.tests)),
-    )
-
-
-def _argument(argument: Argument) -> Argument:
-    if not isinstance(argument, Strings) or isinstance(argument, Reference):
-        return argument
-    values = tuple(value.replace("${", f"${{{_DOLLAR}}}{{") for value in argument.values)
-    return replace(argument, values=values)
+def _with_dollars(strings: Strings) -> Strings:
+    if isinstance(strings, Reference):
+        return strings
+    values = tuple(value.replace("${", f"${{{_DOLLAR}}}{{") for value in strings.values)
+    return replace(strings, values=values)
