@@ -13,7 +13,15 @@ from mnemic.cli.opened import opened
 from mnemic.cli.owner import contacts_of, timezone
 from mnemic.core import Rule, RuleDocument, RuleDocumentError, read_rule_document
 from mnemic.core.canonical import canonical_address
-from mnemic.core.sieve import Grade, RuleGrade, Setting, SieveError, read_script, written_script
+from mnemic.core.sieve import (
+    MOST_OCTETS,
+    Grade,
+    RuleGrade,
+    Setting,
+    SieveError,
+    read_script,
+    written_script,
+)
 
 __all__ = ["sieve"]
 
@@ -70,6 +78,12 @@ def export(
     script = written_script(rules, setting)
     _tell(script.grades)
     octets = script.text.encode("utf-8")
+    if len(octets) >= MOST_OCTETS:
+        click.echo(
+            f"the script has {len(octets):,} octets; import takes less than {MOST_OCTETS:,}, and"
+            " so do many servers",
+            err=True,
+        )
     if target is None:
         sys.stdout.buffer.write(octets)
         return

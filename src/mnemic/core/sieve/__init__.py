@@ -1,6 +1,7 @@
 """Rules as Sieve (RFC 5228): written for a server, and read from any script that rules can say."""
 
 from mnemic.core.sieve.errors import SieveError, SieveProblem
+from mnemic.core.sieve.grammar import MOST_OCTETS
 from mnemic.core.sieve.reading import FOLDED, ReadScript, read_script
 from mnemic.core.sieve.writing import (
     FOLDING,
@@ -15,6 +16,7 @@ from mnemic.core.sieve.writing import (
 __all__ = [
     "FOLDED",
     "FOLDING",
+    "MOST_OCTETS",
     "USUAL",
     "Grade",
     "ReadScript",
