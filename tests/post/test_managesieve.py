@@ -5,14 +5,20 @@ The dialogues are those of RFC 5804, from memory.
 
 import smtplib
 import socket
-import subprocess
 import threading
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
+from datetime import UTC, datetime, timedelta
+from ipaddress import ip_address
 from pathlib import Path
 
 import pytest
+from cryptography import x509
+from cryptography.hazmat.primitives import hashes
+from cryptography.hazmat.primitives.asymmetric import ec
+from cryptography.hazmat.primitives.serialization import Encoding, NoEncryption, PrivateFormat
+from cryptography.x509.oid import NameOID
 
 from mnemic.post.access import Access, Secret
 from mnemic.post.failures import (
@@ -118,15 +124,31 @@ def test_the_active_script_sorts_what_comes_in_and_lasts(tmp_path: Path) -> None
 
 
 def certificate(folder: Path) -> Path:
-    key, signed = folder / "key.pem", folder / "signed.pem"
-    subprocess.run(
-        ["openssl", "req", "-x509", "-newkey", "rsa:2048", "-nodes", "-days", "2", "-subj", "/CN=localhost", "-addext", "subjectAltName=IP:127.0.0.1", "-keyout", key, "-out", signed],
-        check=True,
-        capture_output=True,
-    )  # fmt: skip
+    """A key and its own certificate for this computer, and the certificate alone."""
+    key = ec.generate_private_key(ec.SECP256R1())
+    name = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, "localhost")])
+    now = datetime.now(UTC)
+    signed = (
+        x509.CertificateBuilder()
+        .subject_name(name)
+        .issuer_name(name)
+        .public_key(key.public_key())
+        .serial_number(x509.random_serial_number())
+        .not_valid_before(now - timedelta(days=1))
+        .not_valid_after(now + timedelta(days=2))
+        .add_extension(x509.SubjectAlternativeName([x509.IPAddress(_HERE)]), critical=False)
+        .add_extension(x509.BasicConstraints(ca=True, path_length=None), critical=True)
+        .sign(key, hashes.SHA256())
+        .public_bytes(Encoding.PEM)
+    )
+    (folder / "signed.pem").write_bytes(signed)
+    secret = key.private_bytes(Encoding.PEM, PrivateFormat.PKCS8, NoEncryption())
     both = folder / "both.pem"
-    both.write_bytes(key.read_bytes() + signed.read_bytes())
+    both.write_bytes(secret + signed)
     return both
+
+
+_HERE = ip_address("127.0.0.1")
 
 
 def test_it_is_encrypted_before_anybody_logs_in(tmp_path: Path) -> None:
