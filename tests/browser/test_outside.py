@@ -162,3 +162,25 @@ def test_a_folder_of_the_server_is_left_out_and_another_is_the_archive(
     expect(row.get_by_text("the archive")).to_have_count(0, timeout=SOON)
     assert device.select("Done")[1] == [b"1"]
     device.logout()
+
+
+def test_which_rules_its_server_could_run_is_looked_at(app: Page, stand_in: StandIn) -> None:
+    setup("Mail on a server")(app)
+    app.get_by_role("button", name="Which could run on the server?").click()
+    form = app.get_by_role("form", name=re.compile("keeps scripts$"))
+    expect(form.get_by_label("Server of scripts")).to_be_focused()
+    form.get_by_label("Port").fill("1")
+    form.get_by_role("button", name="Look").click()
+    expect(form.get_by_text("Nothing answers at 127.0.0.1:1; look at the port")).to_be_visible()
+    form.get_by_label("Port").fill(str(stand_in.ports["sieve"]))
+    form.get_by_role("button", name="Look").click()
+    could = app.get_by_label(re.compile("^What the server of .* could run$"))
+    expect(could).to_contain_text("7 rules could run there, 6 of them close")
+    expect(could).to_contain_text("There is no script yet.")
+    expect(could.get_by_role("row", name=re.compile("^Gauges and alarms the same"))).to_be_visible()
+    for width in (320, 1280):
+        app.set_viewport_size({"width": width, "height": 800})
+        app.wait_for_timeout(400)
+        assert app.evaluate(OFF_ITS_PLACE) + broken_rules_of_axe(app) == []
+    form.get_by_role("button", name="Leave it").click()
+    expect(app.get_by_role("button", name="Which could run on the server?")).to_be_focused()

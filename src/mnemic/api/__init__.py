@@ -5,6 +5,7 @@ from flask_openapi3.models.info import Info
 from flask_openapi3.openapi import OpenAPI
 
 from mnemic import __version__
+from mnemic.api.account_scripts import account_scripts_blueprint
 from mnemic.api.catch_ups import catch_ups_blueprint
 from mnemic.api.changes import changes_blueprint
 from mnemic.api.connections import connections_blueprint
@@ -62,6 +63,7 @@ def _blueprints(
         find_blueprint(database),
         owner_blueprint(database),
         connections_blueprint(database, passes),
+        account_scripts_blueprint(database, passes.key),
         contacts_blueprint(database),
         transfers_blueprint(database, desk),
         outside_blueprint(database, smtp, elsewhere.smtp if elsewhere else None),

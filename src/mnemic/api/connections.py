@@ -15,7 +15,8 @@ from mnemic.api.given import Line, Number
 from mnemic.api.json_body import json_body
 from mnemic.api.owner import AccountPath, AddressText
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
-from mnemic.core import MnemicError, Problem
+from mnemic.api.server_failure import failed
+from mnemic.core import MnemicError
 from mnemic.jobs.server.connecting import connect, try_out, try_submission
 from mnemic.jobs.server.pass_report import PassReport
 from mnemic.jobs.server.passes import Passes
@@ -161,16 +162,6 @@ class TriedOut(Answer):
     sentences: list[str]
 
 
-#: The fields of the form that a failure may be about.
-_FIELDS = {"imap": "host", "submission": "host", "ca": "authorities"}
-
-
-def _failed(error: ServerError) -> Response:
-    saying = f"{error}"[:1].upper() + f"{error}"[1:]
-    problem = Problem(_FIELDS.get(error.field, error.field), saying)
-    return problem_response(422, "It does not work", f"{saying}.", [problem])
-
-
 def _told(session: Session, connection: Connection, letters: LetterTrouble | None) -> ConnectionOut:
     reach = connection.reach
     state = line_of(connection, letters)
@@ -220,7 +211,7 @@ def connections_blueprint(database: Database, passes: Passes) -> APIBlueprint:
             tried = try_out(reach)
         except ServerError as error:
             if not body.untried:
-                return _failed(error)
+                return failed(error)
         account = Account(0, body.name, body.address, tuple(body.aliases))
         try:
             with database.writing() as session:
@@ -248,7 +239,7 @@ def _add_changes(blueprint: APIBlueprint, database: Database, key: Callable[[], 
             tried = try_out(connection.reach)
             sends = try_submission(connection.reach)
         except ServerError as error:
-            return _failed(error)
+            return failed(error)
         with database.writing() as session:
             set_state(session, path.id, "not looked at since it works again")
             submission_refused(session, path.id, refused=False)
@@ -290,7 +281,7 @@ def _add_submission(
         try:
             said = try_submission(replace(connection.reach, submission=at)) if body.on else ()
         except ServerError as error:
-            return _failed(error)
+            return failed(error)
         with database.writing() as session:
             set_submission(session, path.id, at, on=body.on)
         return json_body(TriedOut(sentences=list(said)))

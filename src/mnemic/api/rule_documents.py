@@ -31,7 +31,7 @@ from mnemic.jobs.line.rule_documents import (
 from mnemic.jobs.server.script_setting import script_setting
 from mnemic.store import Database
 
-__all__ = ["rule_documents_blueprint"]
+__all__ = ["GradeOut", "graded", "rule_documents_blueprint"]
 
 
 class DocumentQuery(Described):
@@ -124,7 +124,8 @@ def _refused(error: RuleDocumentError | SieveError) -> Response:
     return problem_response(422, "Not rules that can be taken", detail, _problems(error))
 
 
-def _graded(grade: RuleGrade) -> GradeOut:
+def graded(grade: RuleGrade) -> GradeOut:
+    """A grade as it is told; what differs for all texts is said once, apart."""
     why = [reason for reason in grade.why if reason not in (FOLDING, FOLDED)]
     word: Literal["same", "close", "no"] = grade.grade.word  # type: ignore[assignment] # one of these
     return GradeOut(name=grade.name, grade=word, why=why, written=grade.written)
@@ -155,7 +156,7 @@ def rule_documents_blueprint(database: Database) -> APIBlueprint:
             ScriptOut(
                 text=script.text,
                 requires=list(script.requires),
-                grades=list(map(_graded, script.grades)),
+                grades=list(map(graded, script.grades)),
                 folding=FOLDING,
             )
         )
@@ -186,7 +187,7 @@ def _previewed(incoming: Incoming, grades: Iterable[RuleGrade]) -> PreviewOut:
             for stored, new in incoming.changed
         ],
         alike=[stored.rule.name for stored in incoming.alike],
-        grades=[_graded(grade) for grade in grades if grade.grade != Grade.SAME],
+        grades=[graded(grade) for grade in grades if grade.grade != Grade.SAME],
     )
 
 

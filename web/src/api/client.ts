@@ -75,6 +75,7 @@ export type Proposal = Schemas['ProposalOut']
 export type WhatIf = Schemas['WhatIfOut']
 export type DocumentPreview = Schemas['PreviewOut']
 export type RuleGrade = Schemas['GradeOut']
+export type ServerScript = Schemas['ScriptPreviewOut']
 export type RuleScript = Schemas['ScriptOut']
 
 export const api = createClient<paths>({

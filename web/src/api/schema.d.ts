@@ -555,6 +555,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/connections/{id}/script/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What its server could run of the line */
+        post: operations["account_scripts_preview_api_connections__int_id__script_preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/contacts": {
         parameters: {
             query?: never;
@@ -2843,6 +2860,56 @@ export interface components {
             choice: ("archive" | "sent" | "junk" | "trash" | "plain" | "left out") | null;
         };
         /**
+         * ScriptPreviewOut
+         * @description Which rules a server could run, and why not others; the scripts that are there by name.
+         *
+         *     ``refused`` is what the server says of our script where it would not take it.
+         */
+        ScriptPreviewOut: {
+            /** Grades */
+            grades: components["schemas"]["GradeOut"][];
+            /** Scripts */
+            scripts: string[];
+            /** Active */
+            active: string | null;
+            /** Refused */
+            refused: string | null;
+        };
+        /**
+         * GradeOut
+         * @description How near a rule and a script come to each other: "same", "close", or "no".
+         *
+         *     ``why`` says where they differ; ``written`` tells that the script does something for the rule.
+         */
+        GradeOut: {
+            /** Name */
+            name: string;
+            /**
+             * Grade
+             * @enum {string}
+             */
+            grade: "same" | "close" | "no";
+            /** Why */
+            why: string[];
+            /** Written */
+            written: boolean;
+        };
+        /**
+         * ScriptServerIn
+         * @description Where an account's scripts are kept (ManageSieve); user and password as for its mail.
+         */
+        ScriptServerIn: {
+            /** Host */
+            host: string;
+            /** Port */
+            port: number;
+            /**
+             * Security
+             * @enum {string}
+             */
+            security: "tls" | "starttls" | "none";
+        };
+        /**
          * ContactsOut
          * @description Everybody in the address book, by name.
          */
@@ -3368,25 +3435,6 @@ export interface components {
             grades: components["schemas"]["GradeOut"][];
             /** Folding */
             folding: string;
-        };
-        /**
-         * GradeOut
-         * @description How near a rule and a script come to each other: "same", "close", or "no".
-         *
-         *     ``why`` says where they differ; ``written`` tells that the script does something for the rule.
-         */
-        GradeOut: {
-            /** Name */
-            name: string;
-            /**
-             * Grade
-             * @enum {string}
-             */
-            grade: "same" | "close" | "no";
-            /** Why */
-            why: string[];
-            /** Written */
-            written: boolean;
         };
         /**
          * PreviewOut
@@ -5796,6 +5844,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    account_scripts_preview_api_connections__int_id__script_preview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScriptServerIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScriptPreviewOut"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -22,6 +22,13 @@ export const SUBMISSION_SECURITY: readonly SecurityOffer[] = [
   { value: 'none', label: 'none, on this computer alone', port: 587 },
 ]
 
+/** For scripts that run there (RFC 5804). */
+export const SCRIPT_SECURITY: readonly SecurityOffer[] = [
+  { value: 'starttls', label: 'STARTTLS', port: 4190 },
+  { value: 'tls', label: 'TLS', port: 4190 },
+  { value: 'none', label: 'none, on this computer alone', port: 4190 },
+]
+
 export function portFor(offers: readonly SecurityOffer[], security: Security): number {
   return offers.find((each) => each.value === security)?.port ?? 0
 }

@@ -75,6 +75,11 @@ def submission_access(reach: Reach) -> Access | None:
     return replace(access_to(reach), host=host, port=port, security=cast("Security", security))
 
 
+def scripts_access(reach: Reach, host: str, port: int, security: Security) -> Access:
+    """How to come in where scripts are kept: the same user and password."""
+    return replace(access_to(reach), host=host, port=port, security=security)
+
+
 def line_of(connection: Connection, letters: LetterTrouble | None) -> str:
     """In one line how an account is: its mail, then its letters."""
     if connection.state != IN_STEP or letters is None:

@@ -1,27 +1,51 @@
-"""Whom a script is for: the owner of the mailbox, and the keywords that labels have."""
+"""Whom a script is for: the owner, the account, its folders, and the keywords that labels have."""
+
+from collections.abc import Iterable
 
 from sqlmodel import Session
 
 from mnemic.core.canonical import canonical_address, canonical_name
 from mnemic.core.sieve import Setting
+from mnemic.store.mail.folders import list_folders
 from mnemic.store.mail.labels import list_labels
 from mnemic.store.owner.accounts import list_accounts
 from mnemic.store.owner.contacts import known_addresses
 from mnemic.store.owner.preferences import read_preferences
+from mnemic.store.server.connections import Connection
 from mnemic.store.server.label_keywords import label_keywords
+from mnemic.store.server.server_folders import ServerFolder, server_folders
 
 __all__ = ["script_setting"]
 
 
-def script_setting(session: Session) -> Setting:
-    """The setting of a script for the first account of the mailbox."""
+def script_setting(session: Session, connection: Connection | None = None) -> Setting:
+    """The setting of a script: for a connected account, else for the first of the mailbox."""
     accounts = list_accounts(session)
     keywords, _ = label_keywords(session)
     mine = [address for account in accounts for address in account.addresses]
+    account = connection.account if connection is not None else next(iter(accounts), None)
+    folders: dict[str, str] = {}
+    separator = "/"
+    if connection is not None:
+        there = server_folders(session, connection.mailbox_id)
+        roles = {folder.id: folder.role for folder in list_folders(session)}
+        folders = {role: row.name for key, row in there.items() if (role := roles.get(key))}
+        separator = _separator(there.values())
     return Setting(
         me=tuple(dict.fromkeys(map(canonical_address, mine))),
-        account=accounts[0].address if accounts else None,
+        account=None if account is None else account.address,
         contacts=known_addresses(session),
         timezone=read_preferences(session).zone,
         keywords={canonical_name(label.name): keywords[label.id] for label in list_labels(session)},
+        folders=folders,
+        separator=separator,
     )
+
+
+def _separator(folders: Iterable[ServerFolder]) -> str:
+    """What stands between the levels of a folder's name there, as those show that have levels."""
+    for folder in folders:
+        first, *others = folder.path.split("/")
+        if others and folder.name.startswith(first) and len(folder.name) > len(first):
+            return folder.name[len(first)]
+    return "/"

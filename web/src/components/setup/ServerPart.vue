@@ -13,6 +13,7 @@ import { useActs } from '@/stores/acts'
 import { ask } from '@/stores/asking'
 import { useMailbox } from '@/stores/mailbox'
 
+import RulesThere from './RulesThere.vue'
 import SecurityChoice from './SecurityChoice.vue'
 import SendingPart from './SendingPart.vue'
 import ServerFolders from './ServerFolders.vue'
@@ -145,6 +146,7 @@ async function forget(account: Connection): Promise<void> {
         </p>
         <SendingPart :account="each" />
         <ServerFolders :account="each" />
+        <RulesThere :account="each" />
         <p class="acts thumb-row">
           <button class="text-button" type="button" @click="letAct(each, !each.acting)">
             {{ each.acting ? 'Only watch' : 'Let rules act' }}
