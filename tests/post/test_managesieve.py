@@ -224,6 +224,15 @@ def test_a_server_that_fails_is_told(octets: bytes, kind: type[ServerError], tol
         server.get("main")
 
 
+def test_a_connection_that_breaks_in_the_middle_of_a_script_is_told() -> None:
+    with (
+        answering(IN + b'OK "there is room"\r\n') as port,
+        pytest.raises(ServerLostError, match="broke off"),
+        managing_scripts(access(port)) as server,
+    ):
+        server.put("main", SCRIPT)
+
+
 def test_nothing_answers() -> None:
     with socket.create_server(("127.0.0.1", 0)) as closed:
         port = closed.getsockname()[1]

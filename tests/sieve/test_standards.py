@@ -142,6 +142,41 @@ def test_the_extended_example_of_rfc_5228(mail: bytes, folder: str) -> None:
     assert by_core(read_script(EXTENDED.encode()).rules, octets) == came
 
 
+#: RFC 5228, section 3.1: the two examples of if, elsif and else.
+CONTROL = [
+    ("discard;", "discard;", 'fileinto "INBOX";'),
+    (
+        'redirect "acm@example.com";',
+        'redirect "postmaster@example.com";',
+        'redirect "field@example.com";',
+    ),
+]
+
+
+@pytest.mark.parametrize("commands", CONTROL, ids=["discard", "redirect"])
+@pytest.mark.parametrize("branch", [0, 1, 2], ids=["coyote", "dollars", "neither"])
+def test_of_several_branches_the_first_that_holds_is_taken(
+    commands: tuple[str, str, str], branch: int
+) -> None:
+    script = (
+        f'require "fileinto"; if header :contains "from" "coyote" {{ {commands[0]} }}'
+        f' elsif header :contains ["subject"] ["$$$"] {{ {commands[1]} }}'
+        f" else {{ {commands[2]} }}"
+    )
+    mail = [
+        letter(**{"from": "coyote@desert.example.org"}, subject="$$$ I have a present"),
+        letter(**{"from": "roadrunner@acme.example.com"}, subject="$$$ for you"),
+        letter(**{"from": "roadrunner@acme.example.com"}, subject="Running late"),
+    ][branch]
+    octets = delivered(mail)
+    came = by_script(script, octets)
+    alone = by_script(f'require "fileinto"; {commands[branch]}', octets)
+    assert came == alone
+    core = by_core(read_script(script.encode()).rules, octets)
+    kept = frozenset(each for each in core.folders if each[0] != "Mnemic/Held back")
+    assert (kept, core.sent_on) == (came.folders, came.sent_on)
+
+
 #: What scripts do with one message: the folders with their flags, addresses, and the answer.
 ACTIONS = [
     # RFC 5228, 2.10.2: the implicit keep; 4.4: discard cancels it; 4.2: redirect does, too

@@ -77,7 +77,10 @@ def export(
         setting = replace(setting, capabilities=frozenset(capabilities))
     script = written_script(rules, setting)
     _tell(script.grades)
-    octets = script.text.encode("utf-8")
+    _write(script.text.encode("utf-8"), target)
+
+
+def _write(octets: bytes, target: Path | None) -> None:
     if len(octets) >= MOST_OCTETS:
         click.echo(
             f"the script has {len(octets):,} octets; import takes less than {MOST_OCTETS:,}, and"
