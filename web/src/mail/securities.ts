@@ -2,6 +2,13 @@
 
 export type Security = 'tls' | 'starttls' | 'none'
 
+/** Where a server is, as it is typed. */
+export interface Where {
+  host: string
+  port: string
+  security: Security
+}
+
 export interface SecurityOffer {
   value: Security
   label: string

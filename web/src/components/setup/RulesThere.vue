@@ -5,16 +5,16 @@ import { computed, nextTick, ref, shallowRef } from 'vue'
 import { api, content, type Connection, type ServerScript } from '@/api/client'
 import FieldComplaint from '@/components/shell/FieldComplaint.vue'
 import { useFormComplaints } from '@/composables/useFormComplaints'
-import { SCRIPT_SECURITY, portFor, type Security } from '@/mail/securities'
+import { SCRIPT_SECURITY, portFor, type Where } from '@/mail/securities'
 import { countSaying } from '@/rules/sayings'
 
 import GradeList from './GradeList.vue'
-import SecurityChoice from './SecurityChoice.vue'
+import WhereFields from './WhereFields.vue'
 
 const props = defineProps<{ account: Connection }>()
 
 const complaints = useFormComplaints({ host: 'server', port: 'port', security: 'security' })
-const form = ref<{ host: string; port: string; security: Security }>()
+const form = ref<Where>()
 const field = ref<{ focus: () => void }>()
 const again = ref<HTMLButtonElement>()
 const found = shallowRef<ServerScript>()
@@ -73,26 +73,14 @@ async function look(): Promise<void> {
       </button>
     </p>
     <form v-else :aria-label="`Where ${account.name} keeps scripts`" @submit.prevent="look">
-      <label :for="`script-host-${account.id}`">Server of scripts</label>
-      <div data-field>
-        <el-input :id="`script-host-${account.id}`" ref="field" v-model="form.host" />
-        <FieldComplaint :saying="complaints.at('host')" />
-      </div>
-      <label :for="`script-security-${account.id}`">Security</label>
-      <div data-field>
-        <SecurityChoice
-          :id="`script-security-${account.id}`"
-          :value="form.security"
-          :choices="SCRIPT_SECURITY"
-          @change="(security) => form && (form.security = security)"
-        />
-        <FieldComplaint :saying="complaints.at('security')" />
-      </div>
-      <label :for="`script-port-${account.id}`">Port</label>
-      <div data-field>
-        <el-input :id="`script-port-${account.id}`" v-model="form.port" inputmode="numeric" />
-        <FieldComplaint :saying="complaints.at('port')" />
-      </div>
+      <WhereFields
+        :id="`script-${account.id}`"
+        ref="field"
+        v-model="form"
+        label="Server of scripts"
+        :choices="SCRIPT_SECURITY"
+        :complaint="complaints.at"
+      />
       <div class="wide" data-field>
         <FieldComplaint :saying="complaints.elsewhere()" />
         <el-button type="primary" native-type="submit" :loading="busy">Look</el-button>

@@ -5,14 +5,14 @@ import { nextTick, ref } from 'vue'
 import { api, content, type Connection } from '@/api/client'
 import FieldComplaint from '@/components/shell/FieldComplaint.vue'
 import { useFormComplaints } from '@/composables/useFormComplaints'
-import { SUBMISSION_SECURITY, portFor, type Security } from '@/mail/securities'
+import { SUBMISSION_SECURITY, type Security, type Where } from '@/mail/securities'
 
-import SecurityChoice from './SecurityChoice.vue'
+import WhereFields from './WhereFields.vue'
 
 const props = defineProps<{ account: Connection }>()
 
 const complaints = useFormComplaints({ host: 'server', port: 'port', security: 'security' })
-const form = ref<{ host: string; port: string; security: Security }>()
+const form = ref<Where>()
 const field = ref<{ focus: () => void }>()
 const again = ref<HTMLButtonElement>()
 const busy = ref(false)
@@ -26,12 +26,6 @@ async function open(): Promise<void> {
   form.value = { host, port: String(port), security: security as Security }
   await nextTick()
   field.value?.focus()
-}
-
-function choose(security: Security): void {
-  if (!form.value) return
-  form.value.security = security
-  form.value.port = String(portFor(SUBMISSION_SECURITY, security))
 }
 
 async function put(on: boolean): Promise<void> {
@@ -78,26 +72,14 @@ async function put(on: boolean): Promise<void> {
       </button>
     </p>
     <form v-else :aria-label="`Where ${account.name} sends`" @submit.prevent="put(true)">
-      <label :for="`sends-host-${account.id}`">Sends by</label>
-      <div data-field>
-        <el-input :id="`sends-host-${account.id}`" ref="field" v-model="form.host" />
-        <FieldComplaint :saying="complaints.at('host')" />
-      </div>
-      <label :for="`sends-security-${account.id}`">Security</label>
-      <div data-field>
-        <SecurityChoice
-          :id="`sends-security-${account.id}`"
-          :value="form.security"
-          :choices="SUBMISSION_SECURITY"
-          @change="choose"
-        />
-        <FieldComplaint :saying="complaints.at('security')" />
-      </div>
-      <label :for="`sends-port-${account.id}`">Port</label>
-      <div data-field>
-        <el-input :id="`sends-port-${account.id}`" v-model="form.port" inputmode="numeric" />
-        <FieldComplaint :saying="complaints.at('port')" />
-      </div>
+      <WhereFields
+        :id="`sends-${account.id}`"
+        ref="field"
+        v-model="form"
+        label="Sends by"
+        :choices="SUBMISSION_SECURITY"
+        :complaint="complaints.at"
+      />
       <div class="wide" data-field>
         <FieldComplaint :saying="complaints.elsewhere()" />
         <el-button type="primary" native-type="submit" :loading="busy">Try and switch on</el-button>
