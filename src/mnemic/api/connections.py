@@ -18,14 +18,15 @@ from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.api.server_failure import failed
 from mnemic.core import MnemicError
 from mnemic.jobs.server.connecting import connect, try_out, try_submission
+from mnemic.jobs.server.letting_act import RulesThereError, let_act
 from mnemic.jobs.server.pass_report import PassReport
 from mnemic.jobs.server.passes import Passes
-from mnemic.jobs.server.passing import IN_STEP, line_of
+from mnemic.jobs.server.passing import IN_STEP
+from mnemic.jobs.server.state_lines import Troubles, line_of, troubles_of
 from mnemic.post.imap import ServerError
 from mnemic.store import Database
 from mnemic.store.mail.folders import list_folders
 from mnemic.store.mail.mailboxes import count_in_mailbox
-from mnemic.store.mail.outbox import LetterTrouble, letter_troubles
 from mnemic.store.owner.accounts import Account
 from mnemic.store.server.connections import (
     Connection,
@@ -34,7 +35,6 @@ from mnemic.store.server.connections import (
     connections,
     forget_connection,
     keep_secret,
-    set_acting,
     set_state,
     set_submission,
     submission_refused,
@@ -42,6 +42,7 @@ from mnemic.store.server.connections import (
 from mnemic.store.server.folder_choices import FolderChoice, choose_folder, folder_choices
 from mnemic.store.server.secret_key import SecretKey
 from mnemic.store.server.server_folders import server_folders
+from mnemic.store.server.server_scripts import scripts_are_tried_again
 
 __all__ = ["connections_blueprint"]
 
@@ -162,9 +163,9 @@ class TriedOut(Answer):
     sentences: list[str]
 
 
-def _told(session: Session, connection: Connection, letters: LetterTrouble | None) -> ConnectionOut:
+def _told(session: Session, connection: Connection, troubles: Troubles) -> ConnectionOut:
     reach = connection.reach
-    state = line_of(connection, letters)
+    state = line_of(connection, troubles)
     submission = None
     if reach.submission is not None:
         host, port, security = reach.submission
@@ -196,10 +197,8 @@ def connections_blueprint(database: Database, passes: Passes) -> APIBlueprint:
     @blueprint.get("/api/connections", summary="Connected", responses={200: ConnectionsOut})
     def listed() -> Response:
         with database.reading() as session:
-            troubles = letter_troubles(session)
-            told = [
-                _told(session, each, troubles.get(each.account.id)) for each in connections(session)
-            ]
+            troubles = troubles_of(session)
+            told = [_told(session, each, troubles) for each in connections(session)]
         return json_body(ConnectionsOut(connections=told))
 
     @blueprint.post("/api/connections", summary="Connect", responses={201: TriedOut})
@@ -243,6 +242,7 @@ def _add_changes(blueprint: APIBlueprint, database: Database, key: Callable[[], 
         with database.writing() as session:
             set_state(session, path.id, "not looked at since it works again")
             submission_refused(session, path.id, refused=False)
+            scripts_are_tried_again(session, path.id)
         return json_body(TriedOut(sentences=[*tried.sentences, *sends]))
 
     @blueprint.put(
@@ -250,9 +250,13 @@ def _add_changes(blueprint: APIBlueprint, database: Database, key: Callable[[], 
     )
     def acting(path: AccountPath, body: ActingIn) -> Response:
         with database.writing() as session:
-            if connection_of(session, path.id) is None:
+            connection = connection_of(session, path.id)
+            if connection is None:
                 return not_found("connected account")
-            set_acting(session, path.id, body.acting)
+            try:
+                let_act(session, connection, acting=body.acting)
+            except RulesThereError as error:
+                return problem_response(409, "Its rules run on the server", f"{error}.")
         return Response(status=204)
 
     @blueprint.put(

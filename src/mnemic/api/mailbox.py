@@ -14,12 +14,12 @@ from mnemic.api.described import Described
 from mnemic.api.given import Line
 from mnemic.api.json_body import json_body
 from mnemic.jobs.catch_up.clearing_out import next_emptying
-from mnemic.jobs.server.passing import IN_STEP, line_of
+from mnemic.jobs.server.passing import IN_STEP
+from mnemic.jobs.server.state_lines import line_of, troubles_of
 from mnemic.store import Database
 from mnemic.store.journal.undo import last_run_to_undo
 from mnemic.store.mail.folders import list_folders
 from mnemic.store.mail.labels import list_labels
-from mnemic.store.mail.outbox import letter_troubles
 from mnemic.store.mail.packed_mail import left_to_pack
 from mnemic.store.owner.completions import complete
 from mnemic.store.owner.preferences import read_preferences
@@ -132,9 +132,9 @@ def _next_undo(session: Session, since: int) -> NextUndoOut | None:
 
 
 def _connected(session: Session) -> list[ConnectedOut]:
-    troubles, told = letter_troubles(session), []
+    troubles, told = troubles_of(session), []
     for each in connections(session):
-        state = line_of(each, troubles.get(each.account.id))
+        state = line_of(each, troubles)
         told.append(
             ConnectedOut(
                 id=each.mailbox_id,

@@ -156,15 +156,14 @@ def _told(connection: Connection, messages: int, state: str) -> dict[str, Any]:
 @click.option("--json", "as_json", is_flag=True, help="One JSON object a line.")
 def list_(*, as_json: bool) -> None:
     """The connected accounts, and how each is."""
-    from mnemic.jobs.server.passing import line_of
+    from mnemic.jobs.server.state_lines import line_of, troubles_of
     from mnemic.store.mail.mailboxes import count_in_mailbox
-    from mnemic.store.mail.outbox import letter_troubles
     from mnemic.store.server.connections import connections
 
     with opened() as (_, database), database.reading() as session:
-        troubles = letter_troubles(session)
+        troubles = troubles_of(session)
         for each in connections(session):
-            state = line_of(each, troubles.get(each.account.id))
+            state = line_of(each, troubles)
             told = _told(each, count_in_mailbox(session, each.mailbox_id), state)
             acts = "acting" if each.acting else "watching"
             line = f"{told['name']}: {acts}, {told['messages']:,} messages, {told['state']}"
@@ -177,6 +176,7 @@ def try_(name: str) -> None:
     """Log in and look; say in words what was found."""
     from mnemic.jobs.server.connecting import try_out, try_submission
     from mnemic.store.server.connections import connection_of, set_state, submission_refused
+    from mnemic.store.server.server_scripts import scripts_are_tried_again
 
     with opened() as (settings, database):
         found = connected_account(database, name)
@@ -186,6 +186,7 @@ def try_(name: str) -> None:
         sentences = [*try_out(reach).sentences, *try_submission(reach)]
         with database.writing() as session:
             submission_refused(session, found.account.id, refused=False)
+            scripts_are_tried_again(session, found.account.id)
             if found.refused:
                 set_state(session, found.account.id, "not looked at since it works again")
     for sentence in sentences:
@@ -211,8 +212,8 @@ def remove(name: str) -> None:
 def act(name: str, *, yes: bool) -> None:
     """Let rules act, after telling what a catch-up over what was watched would do."""
     from mnemic.cli.catch_up import Asked, catch_up_lines
+    from mnemic.jobs.server.letting_act import let_act
     from mnemic.store.line.rules import list_rules
-    from mnemic.store.server.connections import set_acting
 
     with opened() as (_, database):
         found = connected_account(database, name)
@@ -225,7 +226,7 @@ def act(name: str, *, yes: bool) -> None:
         if not yes:
             click.confirm(f"Let rules act on what arrives in “{name}” from now on?", abort=True)
         with database.writing() as session:
-            set_acting(session, found.account.id, True)
+            let_act(session, found, acting=True)
     click.echo(f"Rules act in “{name}” now")
 
 
@@ -233,12 +234,12 @@ def act(name: str, *, yes: bool) -> None:
 @click.argument("name")
 def watch(name: str) -> None:
     """Only watch from now on: nothing changes on the server."""
-    from mnemic.store.server.connections import set_acting
+    from mnemic.jobs.server.letting_act import let_act
 
     with opened() as (_, database):
         found = connected_account(database, name)
         with database.writing() as session:
-            set_acting(session, found.account.id, False)
+            let_act(session, found, acting=False)
     click.echo(f"“{name}” is only watched now")
 
 

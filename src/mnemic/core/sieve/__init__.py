@@ -5,6 +5,7 @@ from mnemic.core.sieve.grammar import MOST_OCTETS
 from mnemic.core.sieve.reading import FOLDED, ReadScript, read_script
 from mnemic.core.sieve.writing import (
     FOLDING,
+    HELD_BACK,
     USUAL,
     Grade,
     RuleGrade,
@@ -16,6 +17,7 @@ from mnemic.core.sieve.writing import (
 __all__ = [
     "FOLDED",
     "FOLDING",
+    "HELD_BACK",
     "MOST_OCTETS",
     "USUAL",
     "Grade",

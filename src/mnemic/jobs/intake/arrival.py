@@ -35,7 +35,16 @@ from mnemic.store.mail.messages import add_message, has_octets
 from mnemic.store.owner.accounts import Account
 from mnemic.store.server.connections import submits
 
-__all__ = ["SORTED", "Arrival", "ImportReport", "Intake", "Landed", "import_messages", "take_in"]
+__all__ = [
+    "SORTED",
+    "Arrival",
+    "Coming",
+    "ImportReport",
+    "Intake",
+    "Landed",
+    "import_messages",
+    "take_in",
+]
 
 #: Messages of an import in one transaction: few enough that other writers get their turn.
 _BATCH = 1_000
@@ -90,7 +99,7 @@ def _set(session: Session, effects: RuleEffects, mailbox_id: int) -> dict[str, A
 
 
 @dataclass(frozen=True, slots=True)
-class _Coming:
+class Coming:
     """A message that comes in: to which account, as what, and its columns as without rules.
 
     The columns are what undoing rules brings it back to.
@@ -118,7 +127,7 @@ class Intake:
         now: datetime,
         rules: list[StoredRule] | None = None,
         *,
-        runs: dict[date, int] | None = None,
+        runs: dict[tuple[str, date], int] | None = None,
     ) -> None:
         """What rules do stands in one run a day; with ``runs`` in these, begun where missing."""
         self._session = session
@@ -126,7 +135,7 @@ class Intake:
         self._circumstances = MailboxCircumstances(session, now)
         self._homes = folder_paths(session)  # special folders keep their paths
         self._now = int(now.timestamp())
-        self._runs: dict[date, int] = {} if runs is None else runs
+        self._runs: dict[tuple[str, date], int] = {} if runs is None else runs
         self._begins_runs = runs is not None
 
     def take_in(
@@ -174,18 +183,18 @@ class Intake:
 
     def _coming(
         self, message: ParsedMessage, landed: Landed | None, *, seen: bool, flagged: bool
-    ) -> _Coming:
+    ) -> Coming:
         if landed is not None:
             marks = {"folder_id": landed.folder_id, "seen": seen, "flagged": flagged}
             where = landed.mailbox_id, landed.labels
-            return _Coming(message, landed.account, landed.event, marks, *where)
+            return Coming(message, landed.account, landed.event, marks, *where)
         around = self._circumstances
         event: Event = "sent" if around.is_sent(message) else "arrival"
         home = folder_with_role(self._session, "sent" if event == "sent" else "inbox")
         unsorted = {"folder_id": home, "seen": seen or event == "sent", "flagged": flagged}
-        return _Coming(message, around.account_of(message), event, unsorted)
+        return Coming(message, around.account_of(message), event, unsorted)
 
-    def _decide(self, coming: _Coming, received: datetime) -> Outcome:
+    def _decide(self, coming: Coming, received: datetime) -> Outcome:
         if not self._line.rules:
             return _UNSORTED
         columns = coming.unsorted
@@ -204,7 +213,7 @@ class Intake:
         return folder_paths(self._session)[folder_id] if known is None else known
 
     def _keep(
-        self, coming: _Coming, effects: RuleEffects | None, received: datetime, at: int
+        self, coming: Coming, effects: RuleEffects | None, received: datetime, at: int
     ) -> tuple[int, dict[str, Any]]:
         """Keep it where it goes: its id, and its columns as rules want them."""
         columns = coming.unsorted
@@ -223,7 +232,7 @@ class Intake:
         put_labels(self._session, message_id, borne)
         return message_id, columns
 
-    def _send(self, coming: _Coming, outcome: Outcome, message_id: int, at: int) -> None:
+    def _send(self, coming: Coming, outcome: Outcome, message_id: int, at: int) -> None:
         """Let what rules send outside wait or be kept, by the account the message came to."""
         mine = coming.account or self._circumstances.first_account
         if mine is not None:
@@ -235,7 +244,7 @@ class Intake:
         self,
         message_id: int,
         effects: RuleEffects,
-        coming: _Coming,
+        coming: Coming,
         after: dict[str, Any],
         at: int,
     ) -> None:
@@ -278,18 +287,19 @@ class Intake:
         take_labels(session, message_id, [label.before for label in taken_off])
         return [*put_on, *taken_off]
 
-    def _run_of_day(self, at: int) -> int:
+    def _run_of_day(self, at: int, saying: str = SORTED) -> int:
         """The run that arrivals of the owner's day stand in."""
         day = datetime.fromtimestamp(at, UTC).astimezone(self._circumstances.zone).date()
-        if day not in self._runs and self._begins_runs:
-            self._runs[day] = begin_run(self._session, at=at, actor="rules", saying=SORTED)
-        elif day not in self._runs:
+        key = saying, day
+        if key not in self._runs and self._begins_runs:
+            self._runs[key] = begin_run(self._session, at=at, actor="rules", saying=saying)
+        elif key not in self._runs:
             first, last = (
                 int(datetime.combine(each, time(), self._circumstances.zone).timestamp())
                 for each in (day, day + timedelta(days=1))
             )
-            self._runs[day] = join_run(self._session, SORTED, at=at, since=first, until=last)
-        return self._runs[day]
+            self._runs[key] = join_run(self._session, saying, at=at, since=first, until=last)
+        return self._runs[key]
 
 
 def take_in(

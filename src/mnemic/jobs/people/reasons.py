@@ -102,7 +102,7 @@ class _Looking:
             return self._placed(place, trail)
         if row.folder_id in self._inboxes:
             for entry in trail[::-1]:
-                if entry.event == "arrival" and "keep" in _names(entry):
+                if entry.event in ("arrival", "server") and "keep" in _names(entry):
                     return _told("kept in the inbox by", entry)
         return self._stated(causes, trail) or self._sent_out(trail)
 

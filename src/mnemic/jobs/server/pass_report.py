@@ -10,14 +10,14 @@ __all__ = ["PassReport"]
 class PassReport:
     """How many messages were got, arrived, were sorted by rules, and were changed on either side.
 
-    ``runs`` are those that arrivals stand in, by the owner's day. ``changed`` are the messages that
-    changed here, arrivals not among them; ``there`` those that were changed on the server; ``gone``
-    those that are gone elsewhere. ``troubles`` are sentences.
+    ``runs`` are those that arrivals stand in, by their saying and the owner's day. ``changed`` are
+    the messages that changed here, arrivals not among them; ``there`` those that were changed on
+    the server; ``gone`` those that are gone elsewhere. ``troubles`` are sentences.
     """
 
     fetched: int = 0
     sorted: int = 0
-    runs: dict[date, int] = field(default_factory=dict)
+    runs: dict[tuple[str, date], int] = field(default_factory=dict)
     arrived: set[int] = field(default_factory=set)
     changed: set[int] = field(default_factory=set)
     there: set[int] = field(default_factory=set)

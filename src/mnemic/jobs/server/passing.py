@@ -38,7 +38,6 @@ from mnemic.post.imap import (
 from mnemic.store import Database
 from mnemic.store.mail.folders import folder_with_role
 from mnemic.store.mail.mailboxes import count_in_mailbox
-from mnemic.store.mail.outbox import LetterTrouble
 from mnemic.store.owner.preferences import read_preferences
 from mnemic.store.server.connections import Connection, Reach, connection_of, set_state
 from mnemic.store.server.folder_choices import folder_choices
@@ -47,7 +46,7 @@ from mnemic.store.server.secret_key import SecretKey
 from mnemic.store.server.server_folders import change_server_folder, server_folders
 from mnemic.store.server.server_messages import forget_begun_that_lie
 
-__all__ = ["IN_STEP", "access_to", "line_of", "pass_over", "submission_access"]
+__all__ = ["IN_STEP", "access_to", "pass_over", "scripts_access", "submission_access"]
 
 IN_STEP = "in step"
 
@@ -78,13 +77,6 @@ def submission_access(reach: Reach) -> Access | None:
 def scripts_access(reach: Reach, host: str, port: int, security: Security) -> Access:
     """How to come in where scripts are kept: the same user and password."""
     return replace(access_to(reach), host=host, port=port, security=security)
-
-
-def line_of(connection: Connection, letters: LetterTrouble | None) -> str:
-    """In one line how an account is: its mail, then its letters."""
-    if connection.state != IN_STEP or letters is None:
-        return connection.state
-    return letters.saying or connection.state
 
 
 def pass_over(

@@ -1,17 +1,19 @@
 """Mail that is new on a server is fetched and kept; what arrived goes through the rules."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from typing import NamedTuple
 
 from sqlmodel import Session
 
-from mnemic.core import Event, parse_message
+from mnemic.core import Event, ParsedMessage, parse_message
 from mnemic.core.mirror import Spot
-from mnemic.jobs.intake.arrival import Intake, Landed
+from mnemic.jobs.intake.arrival import Arrival, Intake, Landed
 from mnemic.jobs.server.following import in_batches, recognise
 from mnemic.jobs.server.looking import Look
 from mnemic.jobs.server.pass_report import PassReport
+from mnemic.jobs.server.served_mail import ServedIntake, ServedLine, served_line
 from mnemic.jobs.server.sides import flags_of
 from mnemic.post.imap import Glimpse, ServerMailbox
 from mnemic.store import Database
@@ -23,11 +25,23 @@ from mnemic.store.server.connections import Connection
 from mnemic.store.server.label_keywords import label_keywords
 from mnemic.store.server.server_folders import change_server_folder, server_folders
 from mnemic.store.server.server_messages import note_on_server
+from mnemic.store.server.server_scripts import server_script
 
 __all__ = ["TakingIn", "keep_progress"]
 
 #: Octets that are fetched at a time.
 _BATCH = 4_000_000
+
+#: Seconds by which the server's clock may be behind ours.
+_CLOCKS_DIFFER = 60
+
+
+class _Takers(NamedTuple):
+    """What takes a message in: through the rules, past them, or after its server sorted it."""
+
+    sorting: Intake
+    plain: Intake
+    served: ServedIntake | None
 
 
 @dataclass
@@ -59,7 +73,17 @@ class TakingIn:
             }
             self._inbox = folder_with_role(session, "inbox", self.connection.mailbox_id)
             self._sent = folder_with_role(session, "sent", self.connection.mailbox_id)
-        arrived = {spot: each for spot, each in strange.items() if self._event(spot) is not None}
+            self._script = server_script(session, self.connection.account.id)
+            self._served: ServedLine | None = None
+            self._served_folders: set[int] = set()
+            if self._script is not None and self._script.sorts_there:
+                self._served = served_line(session, self._script)
+                self._served_folders = self._served.folders(session, self.connection.mailbox_id)
+        arrived = {
+            spot: each
+            for spot, each in strange.items()
+            if self._event(spot) is not None or self._was_served(spot, each)
+        }
         others = {spot: each for spot, each in strange.items() if spot not in arrived}
         in_order = sorted(arrived.items(), key=lambda each: (each[1].received, each[0]))
         newest_first = sorted(others.items(), key=lambda each: each[1].received, reverse=True)
@@ -77,6 +101,18 @@ class TakingIn:
         if spot.folder in self.look.anew:
             return "arrival" if row.mirrored else None
         return "arrival" if row.validity == validity and spot.uid >= uidnext else None
+
+    def _was_served(self, spot: Spot, glimpse: Glimpse) -> bool:
+        """Whether a message came while the server sorted by our script, and may be sorted so."""
+        script, row = self._script, self._rows[spot.folder]
+        if self._served is None or script is None:
+            return False
+        if row.folder_id == self._inbox:
+            validity, uidnext = script.inbox or (None, 0)
+            since = row.validity != validity or spot.uid >= uidnext
+            return since and self._event(spot) == "arrival"
+        received = glimpse.received.timestamp()
+        return row.folder_id in self._served_folders and received >= script.since - _CLOCKS_DIFFER
 
     def _take_batch(self, batch: Sequence[tuple[Spot, Glimpse]]) -> None:
         octets = self._fetched([each for each in batch if each[0] not in self.alike])
@@ -121,31 +157,21 @@ class TakingIn:
     def _keep(
         self, session: Session, new: Sequence[tuple[Spot, Glimpse]], octets: Mapping[Spot, bytes]
     ) -> None:
-        sorting = Intake(session, self.now, runs=self.report.runs)
-        plain = Intake(session, self.now, [])
+        takes = _Takers(
+            Intake(session, self.now, runs=self.report.runs),
+            Intake(session, self.now, []),
+            None
+            if self._served is None
+            else ServedIntake(session, self.now, self._served, runs=self.report.runs),
+        )
         keywords, _ = label_keywords(session, keep=True)
         names = {word.lower(): label_name(session, label) or "" for label, word in keywords.items()}
         for spot, glimpse in new:
-            row, event, flags = self._rows[spot.folder], self._event(spot), flags_of(glimpse.flags)
-            landed = Landed(
-                self.connection.mailbox_id,
-                row.folder_id,
-                self.connection.account,
-                event or "arrival",
-                tuple(names[each] for each in sorted(flags.keywords) if each in names),
-                watched=not self.connection.acting,
-            )
-            arrival = (plain if event is None else sorting).take_in(
-                parse_message(octets[spot]),
-                received=glimpse.received,
-                seen=flags.seen,
-                flagged=flags.flagged,
-                at=self.now,
-                landed=landed,
-            )
-            if event == "arrival":
+            arrival = self._take_one(takes, spot, glimpse, parse_message(octets[spot]), names)
+            if self._event(spot) == "arrival" or self._was_served(spot, glimpse):
                 self.report.arrived.add(arrival.message_id)
                 self.report.sorted += bool(arrival.rules)
+            flags = flags_of(glimpse.flags)
             note_on_server(
                 session,
                 arrival.message_id,
@@ -156,6 +182,35 @@ class TakingIn:
                 keywords=flags.keywords,
                 size=glimpse.size,
             )
+
+    def _take_one(
+        self,
+        takes: "_Takers",
+        spot: Spot,
+        glimpse: Glimpse,
+        message: ParsedMessage,
+        names: Mapping[str, str],
+    ) -> Arrival:
+        row, event, flags = self._rows[spot.folder], self._event(spot), flags_of(glimpse.flags)
+        landed = Landed(
+            self.connection.mailbox_id,
+            row.folder_id,
+            self.connection.account,
+            event or "arrival",
+            tuple(names[each] for each in sorted(flags.keywords) if each in names),
+            watched=not self.connection.acting,
+        )
+        take: Callable[..., Arrival] = (takes.plain if event is None else takes.sorting).take_in
+        if takes.served is not None and self._was_served(spot, glimpse):
+            take = takes.served.take_in_served
+        return take(
+            message,
+            received=glimpse.received,
+            seen=flags.seen,
+            flagged=flags.flagged,
+            at=self.now,
+            landed=landed,
+        )
 
 
 def keep_progress(session: Session, mailbox_id: int, look: Look) -> None:

@@ -99,7 +99,8 @@ def effects_of(
             if not acts:
                 continue
             if action.overruled_by is None:
-                effects.add(session, action.action, rule_id, event)
+                if action.held_back is None:
+                    effects.add(session, action.action, rule_id, event)
             elif acting is not None and winner.position not in acting:
                 effects.left.append(rule_ids[winner.position])
     return effects
@@ -128,7 +129,7 @@ def trail_rows(
 
 
 def _frame(session: Session, rule: Taker, rule_id: int, event: Event) -> TrailFrame:
-    acted = [each.action for each in rule.actions if each.overruled_by is None]
+    acted = [each.action for each in rule.actions if each.overruled_by is each.held_back is None]
     effects = [action.effect(event) for action in acted]
     labels = [effect.name for effect in effects if isinstance(effect, Label) and effect.put]
     folders = [path_of(session, effect) for effect in effects if isinstance(effect, MoveTo)]

@@ -13,6 +13,7 @@ __all__ = [
     "ServerFolderRow",
     "ServerLeftRow",
     "ServerMessageRow",
+    "ServerScriptRow",
 ]
 
 
@@ -160,3 +161,34 @@ class LabelKeywordRow(SQLModel, table=True):
 
     label_id: int = Field(primary_key=True, foreign_key="label.id", ondelete="CASCADE")
     keyword: str = Field(unique=True)
+
+
+class ServerScriptRow(SQLModel, table=True):
+    """Where an account's rules run, and the script that is on its server for them (RFC 5804).
+
+    ``put`` is our script as it was put there last, ``putting`` one of which it is not known whether
+    it came to be there. ``rules`` are those that run there, as JSON. ``before`` is the script that
+    ran before ours. What has ``inbox_uidnext`` or more under ``inbox_validity``, or was received
+    ``since`` then, was sorted there.
+    """
+
+    __tablename__ = "server_script"
+
+    account_id: int = Field(primary_key=True, foreign_key="account.id", ondelete="CASCADE")
+    host: str
+    port: int
+    security: str
+    capabilities: str = ""
+    runs: str = "here"
+    name: str
+    put: bytes | None = None
+    putting: bytes | None = None
+    rules: str = "[]"
+    before_name: str | None = None
+    before: bytes | None = None
+    inbox_validity: int | None = None
+    inbox_uidnext: int | None = None
+    since: int = 0
+    trouble: str | None = None
+    asks: bool = False
+    refused: bool = False

@@ -33,7 +33,11 @@ class EvidencePiece:
 
 @dataclass(frozen=True, slots=True)
 class TrailEntry:
-    """What one rule did to one message. ``at`` is in seconds since 1970-01-01 UTC."""
+    """What one rule did to one message. ``at`` is in seconds since 1970-01-01 UTC.
+
+    On the event "server" the account's server did it by a script of ours. There an entry without a
+    rule's name tells of a message that was found where no rule puts it.
+    """
 
     message_id: int
     rule_id: int | None

@@ -37,6 +37,6 @@ def kept_from_inbox(session: Session) -> NDArray[np.int64]:
     return _numbers(
         session,
         "SELECT group_concat(message_id, ' ') FROM trail"
-        " WHERE event = 'arrival' AND folder IS NOT NULL AND folder <> ?",
+        " WHERE event IN ('arrival', 'server') AND folder IS NOT NULL AND folder <> ?",
         inbox,
     )

@@ -11,6 +11,7 @@ from mnemic.store.mail.mailboxes import make_mailbox, remove_mailbox
 from mnemic.store.mail.outbox import keep_letters
 from mnemic.store.owner.accounts import Account, delete_account, list_accounts
 from mnemic.store.server.secret_key import SecretKey
+from mnemic.store.server.server_scripts import scripts_are_tried_again
 
 __all__ = [
     "Connection",
@@ -201,6 +202,7 @@ def keep_secret(
     row.secret_kind, row.secret = kind, key.sealed(secret, _sealed_for(account_id))
     row.refused = row.submission_refused = False
     session.flush()
+    scripts_are_tried_again(session, account_id)
 
 
 def submits(session: Session, account_id: int) -> bool:

@@ -84,8 +84,11 @@ def deeds_of(
 
 
 def _filed(path: str, setting: Setting, *tags: Argument) -> Command:
+    return _put_into(setting.name_of(path), setting, *tags)
+
+
+def _put_into(name: str, setting: Setting, *tags: Argument) -> Command:
     create = (Tag(":create"),) if setting.can("mailbox") else ()
-    name = setting.separator.join(path.split("/"))
     return Command("fileinto", (*tags, *create, string(name)))
 
 
@@ -114,7 +117,7 @@ def _role(role: str, setting: Setting) -> Command:
     name = role.capitalize()
     folder = setting.folders.get(role, name)
     if not setting.can("special-use"):
-        return _filed(folder, setting)
+        return _put_into(folder, setting)
     return Command("fileinto", (Tag(":specialuse"), string(f"\\{name}"), string(folder)))
 
 

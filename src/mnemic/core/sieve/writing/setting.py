@@ -4,6 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import UTC, tzinfo
 
+from mnemic.core.canonical import canonical_path
+
 __all__ = ["USUAL", "Setting"]
 
 #: What is taken for granted of a server that says nothing.
@@ -33,8 +35,9 @@ class Setting:
 
     ``me`` are the owner's addresses in canonical form, of which ``account`` is the one the script
     is for; ``contacts`` is the address book as of now, in canonical form. ``keywords`` says which
-    keyword a label has, by its folded name; labels that are not there are given one. ``separator``
-    stands between the levels of a folder's path (RFC 9051, section 5.1).
+    keyword a label has, by its folded name; labels that are not there are given one.
+    ``folders`` are the names of those with a role, ``names`` of those that are there, by their
+    canonical paths; others are named by ``prefix`` and ``separator`` (RFC 9051, section 5.1).
     """
 
     me: tuple[str, ...] = ()
@@ -44,7 +47,14 @@ class Setting:
     capabilities: frozenset[str] = USUAL
     keywords: Mapping[str, str] = field(default_factory=dict)
     folders: Mapping[str, str] = field(default_factory=dict)
+    names: Mapping[tuple[str, ...], str] = field(default_factory=dict)
     separator: str = "/"
+    prefix: str = ""
+
+    def name_of(self, path: str) -> str:
+        """What a folder is called on the server."""
+        known = self.names.get(canonical_path(path))
+        return known or self.prefix + self.separator.join(path.split("/"))
 
     def can(self, capability: str) -> bool:
         """Whether the server can do it."""

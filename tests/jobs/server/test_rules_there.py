@@ -1,0 +1,394 @@
+"""Rules handed over to the stand-in, which sorts by them; what it did is told, and comes back."""
+
+import smtplib
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from mnemic.core import read_rule
+from mnemic.jobs.people.reasons import deeds_of, undone_deeds_of
+from mnemic.jobs.server.handing_over import NotHandedOverError
+from mnemic.jobs.server.letting_act import RulesThereError, let_act
+from mnemic.jobs.server.line_as_script import line_as_script
+from mnemic.jobs.server.pass_report import PassReport
+from mnemic.jobs.server.passes import Passes
+from mnemic.jobs.server.passing import IN_STEP
+from mnemic.jobs.server.state_lines import line_of, troubles_of
+from mnemic.jobs.shared.watched import WatchedError
+from mnemic.post.access import Access, Secret
+from mnemic.post.failures import ServerLostError
+from mnemic.post.managesieve import Listed, NoScriptRoomError, managing_scripts
+from mnemic.store.engine.sql import fetch
+from mnemic.store.journal.history import list_runs
+from mnemic.store.journal.trail import TrailEntry, trail_of
+from mnemic.store.journal.undo import undo_run
+from mnemic.store.line.rules import add_rule, list_rules, replace_rule
+from mnemic.store.mail.outbox import list_posted
+from mnemic.store.server.connections import connection_of
+from mnemic.store.server.server_scripts import (
+    ScriptPlace,
+    ServerScript,
+    keep_server_script,
+    server_script,
+)
+from tests.jobs.server.both_sides import KEY, BothSides, both_sides
+from tests.jobs.server.cutting_proxy import cutting_proxy
+from tests.stand_in.standing_in import PASSWORD, USER
+
+PERMITS = ({"do": "file", "folder": "Permits"}, {"do": "label", "label": "Permit"}, {"do": "read"})
+VACATION = b'require "vacation";\r\nvacation "Away till Monday.";\r\n'
+
+
+@dataclass
+class Handed:
+    """An account on a stand-in, and what is done about where its rules run."""
+
+    both: BothSides
+    passes: Passes
+    place: ScriptPlace
+    sent: int = 0
+
+    @property
+    def access(self) -> Access:
+        """The way to the scripts there, as another device has it."""
+        port = self.both.stand_in.ports["sieve"]
+        return Access("127.0.0.1", port, "none", USER, Secret("password", PASSWORD))
+
+    def hand_over(self, place: ScriptPlace | None = None) -> None:
+        self.passes.hand_over(self.both.account_id, place or self.place)
+
+    def bring_back(self) -> None:
+        self.passes.bring_back(self.both.account_id)
+
+    def passing(self) -> PassReport:
+        """A pass, after which the script there is looked at, too."""
+        self.passes.upkeep.looked.clear()
+        told, report = self.passes.over(self.both.account_id)
+        assert told == IN_STEP, told
+        return report
+
+    def deliver(self, subject: str, text: str = "hello") -> str:
+        """A letter comes to the server by SMTP; its Message-ID."""
+        self.sent += 1
+        called = f"<sent-{self.sent}@b.example>"
+        head = f"From: Ann <ann@b.example>\r\nTo: {USER}\r\nSubject: {subject}\r\n"
+        octets = f"{head}Message-ID: {called}\r\n\r\n{text}\r\n".encode()
+        with smtplib.SMTP("127.0.0.1", self.both.stand_in.ports["smtp"], timeout=20) as post:
+            post.sendmail("ann@b.example", [USER], octets, ["SMTPUTF8", "BODY=8BITMIME"])
+        return called
+
+    def script(self) -> ServerScript:
+        with self.both.database.reading() as session:
+            script = server_script(session, self.both.account_id)
+        assert script is not None
+        return script
+
+    def line(self) -> str:
+        """How the account is, in one line."""
+        with self.both.database.reading() as session:
+            connection = connection_of(session, self.both.account_id)
+            assert connection is not None
+            return line_of(connection, troubles_of(session))
+
+    def there(self) -> Listed:
+        with managing_scripts(self.access) as server:
+            return server.scripts()
+
+    def trail(self, called: str) -> list[TrailEntry]:
+        with self.both.database.reading() as session:
+            entries = trail_of(session, range(1, 200))
+        ids = self.ids(called)
+        return [entry for key in ids for entry in entries.get(key, [])]
+
+    def ids(self, called: str) -> list[int]:
+        asked = "SELECT id FROM message WHERE message_id = :called"
+        with self.both.database.reading() as session:
+            return [key for (key,) in fetch(session, asked, called=called)]
+
+
+def rule(both: BothSides, name: str, when: dict[str, Any], *then: dict[str, Any]) -> None:
+    """A rule on any condition."""
+    with both.database.writing() as session:
+        add_rule(session, read_rule({"name": name, "when": when, "then": list(then)}))
+
+
+@contextmanager
+def handing(tmp_path: Path, *options: str, acting: bool = True) -> Iterator[Handed]:
+    with both_sides(tmp_path, *options, acting=acting) as both:
+        passes = Passes(both.database, lambda: KEY, tmp_path / "locks", 2**26)
+        yield Handed(both, passes, ScriptPlace("127.0.0.1", both.stand_in.ports["sieve"], "none"))
+
+
+@pytest.fixture
+def handed(tmp_path: Path) -> Iterator[Handed]:
+    with handing(tmp_path) as one:
+        one.passing()
+        yield one
+
+
+def told(entry: TrailEntry) -> tuple[str, str, list[str], list[str]]:
+    return entry.event, entry.rule_name, deeds_of(entry), undone_deeds_of(entry)
+
+
+def test_the_server_sorts_and_the_trail_says_so_with_evidence(handed: Handed) -> None:
+    both = handed.both
+    both.rule(
+        "permit", *PERMITS, {"do": "colour", "colour": "moss"}, {"do": "copy", "folder": "All"}
+    )
+    handed.hand_over()
+    called = handed.deliver("Your permit")
+    assert sorted(both.where_there(called)) == ["All", "Permits"]  # nobody else was there
+    report = handed.passing()
+    assert (len(report.arrived), report.sorted) == (2, 1)
+    assert both.where_here(called) == ["All", "Permits"]
+    (entry,) = handed.trail(called)
+    done = [
+        "filed in Permits",
+        "labelled Permit",
+        "marked as read",
+        "coloured moss",
+        "copied to All",
+    ]
+    assert told(entry) == ("server", "permit", done, [])
+    assert [(each.field, each.value[each.start : each.end]) for each in entry.evidence] == [
+        ("subject", "permit")
+    ]
+    both.compare()
+    with both.database.reading() as session:
+        runs = {run.saying: run.id for run in list_runs(session, before=None, limit=20)}
+    with both.database.writing() as session:
+        undo_run(session, runs["Sorted by the server as it came in"] or 0, at=int(time.time()))
+    handed.passing()
+    assert both.where_there(called) == ["INBOX"]  # the copy is gone, too
+    both.compare()
+
+
+def test_what_no_script_can_say_runs_here_after_it_and_nothing_is_sent_twice(
+    tmp_path: Path,
+) -> None:
+    with handing(tmp_path, "--without", "regex") as handed:
+        both, x, z = handed.both, "x@y.example", "z@y.example"
+        both.rule("permit", {"do": "label", "label": "Permit"}, {"do": "forward", "to": [x]})
+        rule(
+            both,
+            "any p",
+            {"field": "subject", "test": "regex", "values": ["p.rmit"]},
+            {"do": "file", "folder": "Patterns"},
+            {"do": "forward", "to": [x, z]},
+        )
+        handed.passing()
+        handed.hand_over()
+        assert [each.rule.name for each in handed.script().rules] == ["permit"]
+        called, other = handed.deliver("permit"), handed.deliver("pirmit")
+        handed.passing()
+        assert both.where_here(called) == both.where_here(other) == ["Patterns"]
+        assert [told(each) for each in handed.trail(called)] == [
+            ("server", "permit", ["labelled Permit", f"forwarded to {x}"], []),
+            ("arrival", "any p", ["filed in Patterns", f"forwarded to {x} and {z}"], []),
+        ]
+        with both.database.reading() as session:
+            letters = sorted((each.message_id, each.recipient) for each in list_posted(session))
+        assert [to for _, to in letters] == [z, x, z]  # to x the server has sent the first
+        both.compare()
+
+
+def test_where_the_core_would_have_done_otherwise_that_is_told(handed: Handed) -> None:
+    both = handed.both
+    both.rule("permit", *PERMITS)
+    both.rule("plans", {"do": "erase"})
+    handed.hand_over()
+    wide, plans = handed.deliver("\uff30\uff25\uff32\uff2d\uff29\uff34"), handed.deliver("plans")
+    both.device.create("Permits")
+    strange = both.send("Permits", "minutes")  # somebody else put it there
+    handed.passing()
+    assert both.where_here(wide) == ["Inbox"]  # to the server full-width letters are others
+    not_done = [
+        "not filed in Permits, because the server left it in the inbox",
+        "not labelled Permit, because the server did not",
+        "not marked as read, because the server did not",
+    ]
+    assert [told(each) for each in handed.trail(wide)] == [("server", "permit", [], not_done)]
+    held = "not erased, because the server holds it back in Mnemic / Held back"
+    assert [told(each) for each in handed.trail(plans)] == [("server", "plans", [], [held])]
+    assert both.where_here(plans) == ["Mnemic/Held back"]
+    (entry,) = handed.trail(strange)
+    assert (entry.event, entry.rule_id, entry.rule_name, entry.folder) == (
+        "server",
+        None,
+        "",
+        "Permits",
+    )
+    both.compare()
+
+
+def test_mail_from_before_the_server_sorted_is_sorted_here(handed: Handed) -> None:
+    both = handed.both
+    both.rule("permit", *PERMITS)
+    early = handed.deliver("permit")
+    handed.hand_over()
+    late = handed.deliver("permit")
+    handed.passing()
+    assert [each.event for each in (*handed.trail(early), *handed.trail(late))] == [
+        "arrival",
+        "server",
+    ]
+    both.compare()
+
+
+def test_what_ran_before_is_kept_and_comes_back_and_ours_goes(handed: Handed) -> None:
+    both = handed.both
+    both.rule("permit", *PERMITS)
+    with managing_scripts(handed.access) as server:
+        server.put("away", VACATION)
+        server.activate("away")
+    handed.hand_over()
+    assert handed.there() == Listed(("Mnemic", "away"), "Mnemic")
+    assert (handed.script().before_name, handed.script().before) == ("away", VACATION)
+    with managing_scripts(handed.access) as server:
+        server.delete("away")  # somebody tidies up: here it is still kept
+    called = handed.deliver("permit")
+    handed.bring_back()
+    assert handed.there() == Listed(("away",), "away")
+    with managing_scripts(handed.access) as server:
+        assert server.get("away") == VACATION
+    assert (handed.script().runs, handed.line()) == ("here", IN_STEP)
+    assert [each.event for each in handed.trail(called)] == ["server"]
+    later = handed.deliver("permit")
+    handed.passing()
+    assert [each.event for each in handed.trail(later)] == ["arrival"]
+    with pytest.raises(NotHandedOverError, match="run here already"):
+        handed.bring_back()
+
+
+def test_every_change_of_the_line_is_put_there_by_itself(handed: Handed) -> None:
+    both = handed.both
+    both.rule("permit", *PERMITS)
+    handed.hand_over()
+    with both.database.writing() as session:
+        (stored,) = list_rules(session)
+        replace_rule(session, stored.id, stored.rule.model_copy(update={"enabled": False}))
+    both.rule("invoice", {"do": "file", "folder": "Invoices"})
+    handed.passes.over(both.account_id)
+    called = handed.deliver("permit and invoice")
+    assert both.where_there(called) == ["Invoices"]
+    assert [each.rule.name for each in handed.script().rules] == ["invoice"]
+
+
+def test_a_script_that_somebody_has_changed_is_told_and_never_overwritten(handed: Handed) -> None:
+    both = handed.both
+    both.rule("permit", *PERMITS)
+    handed.hand_over()
+    with managing_scripts(handed.access) as server:
+        server.put("Mnemic", b"keep;\r\n")
+    both.rule("invoice", {"do": "file", "folder": "Invoices"})
+    called = handed.deliver("permit")
+    handed.passing()
+    assert handed.line() == "somebody has changed the script “Mnemic” on the server"
+    assert handed.script().asks
+    with managing_scripts(handed.access) as server:
+        assert server.get("Mnemic") == b"keep;\r\n"
+    assert both.where_here(called) == ["Inbox"]  # what rests there does not run here unasked
+    handed.hand_over()  # asked for: theirs is what ran before
+    assert handed.there() == Listed(("Mnemic", "Mnemic 2"), "Mnemic 2")
+    assert (handed.script().before_name, handed.script().before) == ("Mnemic", b"keep;\r\n")
+    assert handed.line() == IN_STEP
+    handed.bring_back()
+    assert handed.there() == Listed(("Mnemic",), "Mnemic")
+
+
+def test_another_script_that_runs_since_is_told_and_goes_on_running(handed: Handed) -> None:
+    handed.both.rule("permit", *PERMITS)
+    handed.hand_over()
+    with managing_scripts(handed.access) as server:
+        server.put("away", VACATION)
+        server.activate("away")
+    handed.passing()
+    assert handed.line() == "the script “away” runs on the server now, and not the rules"
+    handed.bring_back()
+    assert handed.there() == Listed(("away",), "away")
+    assert (handed.script().runs, handed.line()) == ("here", IN_STEP)
+
+
+def test_a_server_that_refuses_or_has_no_room_changes_nothing(tmp_path: Path) -> None:
+    with handing(tmp_path, "--script-space", "3000") as one:
+        one.both.rule("permit", *PERMITS)
+        one.passing()
+        with managing_scripts(one.access) as server:
+            server.put("away", VACATION + b"#" * 2_300)
+            server.activate("away")
+        with pytest.raises(NoScriptRoomError, match="no room"):
+            one.hand_over()
+        assert one.there() == Listed(("away",), "away")
+        assert not one.script().sorts_there
+        called = one.deliver("permit")
+        one.passing()
+        assert [each.event for each in one.trail(called)] == ["arrival"]
+        with managing_scripts(one.access) as server:
+            server.put("away", VACATION)
+        one.hand_over()
+        many = {"field": "subject", "test": "contains", "values": [f"no {n}" for n in range(200)]}
+        rule(one.both, "many", many, {"do": "file", "folder": "Many"})
+        one.passing()
+        assert "goes on with the rules as they were: " in one.line()
+        assert "no room" in one.line()
+        assert [each.rule.name for each in one.script().rules] == ["permit"]
+        late = one.deliver("permit")
+        one.passing()
+        assert [each.event for each in one.trail(late)] == ["server"]
+
+
+#: Where the connection breaks: after a share of the two copies of the script that are sent (to be
+#: checked, and to be put), and after so many octets more: around PUTSCRIPT's answer and SETACTIVE.
+CUTS = [(0.1, 200), (0.5, 600), (0.9, 900), *((1, more) for more in range(932, 978, 6))]
+
+
+@pytest.mark.parametrize(("share", "more"), CUTS)
+def test_a_connection_that_breaks_leaves_nothing_half_done(
+    handed: Handed, share: float, more: int
+) -> None:
+    """However far it got, rules run on one side, and on which is found out at the next look."""
+    both = handed.both
+    both.rule("permit", *PERMITS)
+    with managing_scripts(handed.access) as server, both.database.reading() as session:
+        connection = connection_of(session, both.account_id)
+        assert connection is not None
+        size = len(line_as_script(session, connection, server.extensions).octets)
+    with cutting_proxy(handed.place.port, int(2 * size * share) + more) as cut:
+        with suppress(ServerLostError):
+            handed.hand_over(replace(handed.place, port=cut))
+        called = handed.deliver("permit")
+    with both.database.writing() as session:
+        script = server_script(session, both.account_id)
+        if script is not None:
+            keep_server_script(session, replace(script, place=handed.place))
+    runs_there = handed.there().active == "Mnemic"
+    assert both.where_there(called) == ["Permits" if runs_there else "INBOX"]
+    handed.passing()
+    later = handed.deliver("permit")
+    handed.passing()
+    for each in (called, later):
+        assert both.where_there(each) == ["Permits"]
+        assert [entry.event for entry in handed.trail(each)] == [
+            "server" if runs_there else "arrival"
+        ]
+    handed.hand_over()
+    assert handed.there() == Listed(("Mnemic",), "Mnemic")
+
+
+def test_an_account_that_is_only_watched_hands_nothing_over(tmp_path: Path) -> None:
+    with handing(tmp_path, acting=False) as one:
+        with pytest.raises(WatchedError, match="only watched"):
+            one.hand_over()
+        with one.both.database.writing() as session:
+            connection = connection_of(session, one.both.account_id)
+            assert connection is not None
+            let_act(session, connection, acting=True)
+        one.both.rule("permit", *PERMITS)
+        one.hand_over()
+        with one.both.database.writing() as session, pytest.raises(RulesThereError, match="bring"):
+            let_act(session, connection, acting=False)
