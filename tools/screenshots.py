@@ -186,6 +186,17 @@ def on_the_server(page: Page) -> None:
     page.mouse.wheel(0, 300)
 
 
+def rules_there(page: Page) -> None:
+    """What the account's server could run of the line, told before it is handed over."""
+    page.get_by_role("link", name="Setup", exact=True).click()
+    page.get_by_role("link", name="Mail on a server").click()
+    page.get_by_role("button", name="Let the server run them").click()
+    page.get_by_role("button", name="Look", exact=True).click()
+    page.get_by_role("button", name=re.compile("^Hand .* over$")).wait_for()
+    page.mouse.move(640, 400)
+    page.mouse.wheel(0, 2_000)
+
+
 def take(browser: Browser, settings: Settings, views: Views, elsewhere: Elsewhere | None) -> None:
     """Serve the demo, maybe with a server beside it, and take pictures of these views."""
     with Server(settings, elsewhere) as server:
@@ -222,9 +233,10 @@ def main() -> None:
         take(browser, settings, VIEWS, None)
         database = Database(settings.database)
         folder_there = settings.data / "stand-in"
+        views = {"server": on_the_server, "rules-there": rules_there}
         with on_a_server(folder_there, database, secret_key(settings)) as elsewhere:
             database.close()
-            take(browser, settings, {"server": on_the_server}, elsewhere)
+            take(browser, settings, views, elsewhere)
         browser.close()
 
 

@@ -1,21 +1,14 @@
 """Outside: the server as another device sees it, and Mnemic that acts there and follows."""
 
 import re
-import shutil
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Page, expect
 
-from mnemic.jobs.server.connecting import connect, try_out
-from mnemic.post.access import Access, Secret
-from mnemic.post.imap.other_device import Elsewhere
-from mnemic.server import Server, secret_key
-from mnemic.settings import Settings
-from mnemic.store import Database
-from mnemic.store.owner.accounts import Account, list_accounts
-from mnemic.store.server.connections import Reach
+from mnemic.server import Server
+from tests.browser.demo_on_a_server import demo_on_a_server
 from tests.browser.test_any_screen import (
     OFF_ITS_PLACE,
     an_inbox,
@@ -25,7 +18,7 @@ from tests.browser.test_any_screen import (
 )
 from tests.browser.test_mail_on_a_server import LETTER
 from tests.conftest import running
-from tests.stand_in.standing_in import PASSWORD, USER, StandIn, standing_in
+from tests.stand_in.standing_in import StandIn, standing_in
 
 #: A pass is made a second after something happened, and takes its time where the machine is busy.
 SOON = 30_000
@@ -40,21 +33,8 @@ def stand_in(tmp_path: Path) -> Iterator[StandIn]:
 @pytest.fixture
 def server(demo_folder: Path, tmp_path: Path, stand_in: StandIn) -> Iterator[Server]:
     """The demo, with its account on the stand-in, acting."""
-    shutil.copytree(demo_folder, tmp_path / "data")
-    settings, ports = Settings(data=tmp_path / "data"), stand_in.ports
-    reach = Reach(
-        *("127.0.0.1", ports["imap"], "none", USER, "password", PASSWORD),
-        submission=("127.0.0.1", ports["submission"], "none"),
-    )
-    database = Database(settings.database)
-    with database.writing() as session:
-        (office, *_) = list_accounts(session)
-        account = Account(0, office.name, office.address, office.aliases)
-        tried = try_out(reach)
-        connect(session, account, reach, secret_key(settings), acting=True, tried=tried)
-    database.close()
-    access = Access("127.0.0.1", ports["imap"], "none", USER, Secret("password", PASSWORD))
-    with running(tmp_path / "data", Elsewhere(access, ("127.0.0.1", ports["smtp"]))) as started:
+    elsewhere = demo_on_a_server(demo_folder, tmp_path / "data", stand_in)
+    with running(tmp_path / "data", elsewhere) as started:
         yield started
 
 
@@ -162,25 +142,3 @@ def test_a_folder_of_the_server_is_left_out_and_another_is_the_archive(
     expect(row.get_by_text("the archive")).to_have_count(0, timeout=SOON)
     assert device.select("Done")[1] == [b"1"]
     device.logout()
-
-
-def test_which_rules_its_server_could_run_is_looked_at(app: Page, stand_in: StandIn) -> None:
-    setup("Mail on a server")(app)
-    app.get_by_role("button", name="Which could run on the server?").click()
-    form = app.get_by_role("form", name=re.compile("keeps scripts$"))
-    expect(form.get_by_label("Server of scripts")).to_be_focused()
-    form.get_by_label("Port").fill("1")
-    form.get_by_role("button", name="Look").click()
-    expect(form.get_by_text("Nothing answers at 127.0.0.1:1; look at the port")).to_be_visible()
-    form.get_by_label("Port").fill(str(stand_in.ports["sieve"]))
-    form.get_by_role("button", name="Look").click()
-    could = app.get_by_label(re.compile("^What the server of .* could run$"))
-    expect(could).to_contain_text("7 rules could run there, 6 of them close")
-    expect(could).to_contain_text("There is no script yet.")
-    expect(could.get_by_role("row", name=re.compile("^Gauges and alarms the same"))).to_be_visible()
-    for width in (320, 1280):
-        app.set_viewport_size({"width": width, "height": 800})
-        app.wait_for_timeout(400)
-        assert app.evaluate(OFF_ITS_PLACE) + broken_rules_of_axe(app) == []
-    form.get_by_role("button", name="Leave it").click()
-    expect(app.get_by_role("button", name="Which could run on the server?")).to_be_focused()

@@ -63,7 +63,7 @@ def _blueprints(
         find_blueprint(database),
         owner_blueprint(database),
         connections_blueprint(database, passes),
-        account_scripts_blueprint(database, passes.key),
+        account_scripts_blueprint(database, passes),
         contacts_blueprint(database),
         transfers_blueprint(database, desk),
         outside_blueprint(database, smtp, elsewhere.smtp if elsewhere else None),

@@ -42,7 +42,7 @@ from mnemic.store.server.connections import (
 from mnemic.store.server.folder_choices import FolderChoice, choose_folder, folder_choices
 from mnemic.store.server.secret_key import SecretKey
 from mnemic.store.server.server_folders import server_folders
-from mnemic.store.server.server_scripts import scripts_are_tried_again
+from mnemic.store.server.server_scripts import scripts_are_tried_again, server_script
 
 __all__ = ["connections_blueprint"]
 
@@ -99,7 +99,10 @@ class SubmissionOut(Answer):
 
 
 class ConnectionOut(Answer):
-    """A connected account with its mailbox; ``state`` says in one line how it is."""
+    """A connected account with its mailbox; ``state`` says in one line how it is.
+
+    ``rules_there`` tells that its server runs the rules, or may.
+    """
 
     id: int
     mailbox: int
@@ -109,6 +112,7 @@ class ConnectionOut(Answer):
     security: str
     user: str
     acting: bool
+    rules_there: bool
     state: str
     in_step: bool
     messages: int
@@ -166,6 +170,7 @@ class TriedOut(Answer):
 def _told(session: Session, connection: Connection, troubles: Troubles) -> ConnectionOut:
     reach = connection.reach
     state = line_of(connection, troubles)
+    script = server_script(session, connection.account.id)
     submission = None
     if reach.submission is not None:
         host, port, security = reach.submission
@@ -179,6 +184,7 @@ def _told(session: Session, connection: Connection, troubles: Troubles) -> Conne
         security=reach.security,
         user=reach.user,
         acting=connection.acting,
+        rules_there=script is not None and script.sorts_there,
         state=state,
         in_step=state == IN_STEP,
         messages=count_in_mailbox(session, connection.mailbox_id),

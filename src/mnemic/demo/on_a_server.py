@@ -13,6 +13,7 @@ from mnemic.core import MnemicError
 from mnemic.core.addresses import parse_addresses
 from mnemic.demo.generator import generate, office
 from mnemic.jobs.server.connecting import connect, try_out
+from mnemic.jobs.server.handing_over import note_place
 from mnemic.post.access import Access, Secret
 from mnemic.post.imap import ServerMailbox, connected
 from mnemic.post.imap.other_device import Elsewhere
@@ -20,6 +21,7 @@ from mnemic.store import Database
 from mnemic.store.owner.accounts import list_accounts
 from mnemic.store.server.connections import Reach, connections, set_server
 from mnemic.store.server.secret_key import SecretKey
+from mnemic.store.server.server_scripts import ScriptPlace
 
 __all__ = ["on_a_server"]
 
@@ -52,6 +54,7 @@ def on_a_server(folder: Path, database: Database, key: SecretKey) -> Iterator[El
         if is_new:
             _fill(access)
         _connect(database, key, access, ports["submission"])
+        _note_scripts(database, ports["sieve"])
         yield Elsewhere(access, (_HOST, ports["smtp"]))
 
 
@@ -110,3 +113,10 @@ def _connect(database: Database, key: SecretKey, access: Access, submission: int
     tried = try_out(reach)
     with database.writing() as session:
         connect(session, replace(account, id=0), reach, key, acting=True, tried=tried)
+
+
+def _note_scripts(database: Database, port: int) -> None:
+    """Tell where the account's scripts are kept now."""
+    with database.writing() as session:
+        (connection, *_) = connections(session)
+        note_place(session, connection.account.id, ScriptPlace(_HOST, port, "none"))

@@ -76,6 +76,7 @@ export type WhatIf = Schemas['WhatIfOut']
 export type DocumentPreview = Schemas['PreviewOut']
 export type RuleGrade = Schemas['GradeOut']
 export type ServerScript = Schemas['ScriptPreviewOut']
+export type RulesWhere = Schemas['RulesWhereOut']
 export type RuleScript = Schemas['ScriptOut']
 
 export const api = createClient<paths>({

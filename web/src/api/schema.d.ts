@@ -572,6 +572,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/connections/{id}/script": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where its rules run */
+        get: operations["account_scripts_where_api_connections__int_id__script_get"];
+        /** Hand rules over to its server */
+        put: operations["account_scripts_hand_over_api_connections__int_id__script_put"];
+        post?: never;
+        /** Let its rules run here again */
+        delete: operations["account_scripts_bring_back_api_connections__int_id__script_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/contacts": {
         parameters: {
             query?: never;
@@ -2676,6 +2695,8 @@ export interface components {
         /**
          * ConnectionOut
          * @description A connected account with its mailbox; ``state`` says in one line how it is.
+         *
+         *     ``rules_there`` tells that its server runs the rules, or may.
          */
         ConnectionOut: {
             /** Id */
@@ -2694,6 +2715,8 @@ export interface components {
             user: string;
             /** Acting */
             acting: boolean;
+            /** Rules There */
+            rules_there: boolean;
             /** State */
             state: string;
             /** In Step */
@@ -2908,6 +2931,43 @@ export interface components {
              * @enum {string}
              */
             security: "tls" | "starttls" | "none";
+        };
+        /**
+         * RulesWhereOut
+         * @description Where an account's rules run; while the server is asked what came of it, neither is sure.
+         *
+         *     ``name`` is our script there, ``before`` the one that ran before it, and comes back. ``trouble``
+         *     is what is wrong; where it ``asks`` nothing is done before the owner has chosen.
+         */
+        RulesWhereOut: {
+            /**
+             * Runs
+             * @enum {string}
+             */
+            runs: "here" | "handing over" | "server" | "bringing back";
+            server: components["schemas"]["ScriptServerOut"] | null;
+            /** Name */
+            name: string | null;
+            /** Before */
+            before: string | null;
+            /** Trouble */
+            trouble: string | null;
+            /** Asks */
+            asks: boolean;
+            /** Grades */
+            grades: components["schemas"]["GradeOut"][];
+        };
+        /**
+         * ScriptServerOut
+         * @description Where an account's scripts are kept.
+         */
+        ScriptServerOut: {
+            /** Host */
+            host: string;
+            /** Port */
+            port: number;
+            /** Security */
+            security: string;
         };
         /**
          * ContactsOut
@@ -5879,6 +5939,157 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ScriptPreviewOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    account_scripts_where_api_connections__int_id__script_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesWhereOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    account_scripts_hand_over_api_connections__int_id__script_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScriptServerIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesWhereOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    account_scripts_bring_back_api_connections__int_id__script_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesWhereOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -6,6 +6,8 @@ from dataclasses import replace
 from datetime import datetime
 from itertools import chain, count
 
+from sqlmodel import Session
+
 from mnemic.core import MnemicError
 from mnemic.jobs.server.line_as_script import LineScript, line_as_script
 from mnemic.jobs.server.named_labels import make_named_labels
@@ -24,7 +26,7 @@ from mnemic.store.server.server_scripts import (
     server_script,
 )
 
-__all__ = ["NotHandedOverError", "bring_back", "hand_over"]
+__all__ = ["NotHandedOverError", "bring_back", "hand_over", "note_place"]
 
 #: What our script is called on a server where nothing else is.
 _NAME = "Mnemic"
@@ -32,6 +34,12 @@ _NAME = "Mnemic"
 
 class NotHandedOverError(MnemicError):
     """Rules that are to be brought back and run here already."""
+
+
+def note_place(session: Session, account_id: int, place: ScriptPlace) -> None:
+    """Note where an account's scripts are kept; its rules run where they ran."""
+    kept = server_script(session, account_id) or ServerScript(account_id, place, _NAME)
+    keep_server_script(session, replace(kept, place=place))
 
 
 def hand_over(

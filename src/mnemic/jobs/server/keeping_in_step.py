@@ -13,11 +13,15 @@ from mnemic.jobs.server.passing import IN_STEP, access_to
 from mnemic.post.imap import idle
 from mnemic.store import Database
 from mnemic.store.server.connections import connection_of, connections
+from mnemic.store.server.server_scripts import server_script
 
 __all__ = ["KeepingInStep"]
 
 #: Seconds between two looks at a server where nothing has happened here.
 _LOOKS_EVERY = 60.0
+
+#: The same where the server sorts: it tells of new mail in the inbox alone.
+_LOOKS_WHERE_SORTED = 15.0
 
 #: Seconds between two looks at whether something has happened here.
 _NOTICES_EVERY = 1.0
@@ -69,6 +73,7 @@ class KeepingInStep:
         """Pass over an account again and again, until it is there no more."""
         pause = _FIRST_PAUSE
         with self.database.change_counter() as changes:
+            looks_every = _LOOKS_EVERY
             while not self.stopping.is_set():
                 looked = changes()  # what is done here during the pass asks for another one
                 with suppress(MnemicError), self.database.reading() as session:
@@ -76,13 +81,16 @@ class KeepingInStep:
                     if connection is None:
                         return
                     if connection.refused:  # nobody's account is to be locked by trying
-                        self._wait(changes, looked, happened)
+                        self._wait(changes, looked, happened, _LOOKS_EVERY)
                         continue
+                    script = server_script(session, account_id)
+                    sorts_there = script is not None and script.sorts_there
+                    looks_every = _LOOKS_WHERE_SORTED if sorts_there else _LOOKS_EVERY
                 happened.clear()
                 state = self._pass(account_id)
                 if state == IN_STEP:
                     pause = _FIRST_PAUSE
-                    self._wait(changes, looked, happened)
+                    self._wait(changes, looked, happened, looks_every)
                 else:
                     self.stopping.wait(pause * random.uniform(0.75, 1.25))  # noqa: S311 -- no secret
                     pause = min(2 * pause, _LONGEST_PAUSE)
@@ -106,8 +114,10 @@ class KeepingInStep:
                 idle(access_to(connection.reach), happened.set, self.stopping)
             self.stopping.wait(_LOOKS_EVERY)
 
-    def _wait(self, changes: Callable[[], int], looked: int, happened: threading.Event) -> None:
-        """Wait for a while, or until something was done here or has happened there."""
-        for _ in range(int(_LOOKS_EVERY / _NOTICES_EVERY)):
+    def _wait(
+        self, changes: Callable[[], int], looked: int, happened: threading.Event, longest: float
+    ) -> None:
+        """Wait so many seconds, or until something was done here or has happened there."""
+        for _ in range(int(longest / _NOTICES_EVERY)):
             if happened.wait(_NOTICES_EVERY) or self.stopping.is_set() or changes() != looked:
                 return

@@ -16,7 +16,7 @@ from mnemic.store.server.connections import Connection, connection_of
 from mnemic.store.server.secret_key import SecretKey
 from mnemic.store.server.server_scripts import ScriptPlace
 
-__all__ = ["Passes"]
+__all__ = ["NotConnectedError", "Passes"]
 
 
 class NotConnectedError(MnemicError):

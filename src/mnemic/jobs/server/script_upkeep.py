@@ -83,8 +83,11 @@ class _InStep:
         if active != script.name:
             if script.runs == "handing over":
                 return _at_rest(script)
-            runs = "no script runs" if active is None else f"the script “{active}” runs"
-            return _asking(script, f"{runs} on the server now, and not the rules")
+            if active is None:
+                return _asking(script, "no script runs on the server any more")
+            return _asking(
+                script, f"the script “{active}” runs on the server now, and not the rules"
+            )
         theirs = server.get(script.name)
         if theirs not in (script.put, script.putting) or theirs is None:
             return _asking(script, f"somebody has changed the script “{script.name}” on the server")

@@ -52,15 +52,31 @@ function did(entry: TrailEntry): string {
   if (entry.event === 'watched') {
     return `Would have been ${entry.done.join(', ') || 'taken'}`
   }
-  const saying = entry.done.join(', ') || 'Taken'
+  const nothing = entry.event === 'server' ? 'Nothing was done' : 'Taken'
+  const saying = entry.done.join(', ') || nothing
   return saying.charAt(0).toUpperCase() + saying.slice(1)
+}
+
+/** What the trail says before a rule's name, and after it. */
+function lead(entry: TrailEntry): string {
+  return entry.event === 'server' ? ' by the server, as' : ' by'
+}
+function after(entry: TrailEntry): string {
+  return entry.event === 'server' ? ' says' : (EVENTS[entry.event] ?? '')
+}
+
+/** Where no rule puts a message that the server sorted, that alone is told. */
+function stepOf(entry: TrailEntry): Step {
+  if (entry.rule_name) return { at: entry.at, rule: entry, saying: did(entry) }
+  const place = spokenPath(entry.folder ?? '')
+  return { at: entry.at, saying: `Found in ${place} on the server, where no rule puts it` }
 }
 
 const steps = computed<Step[]>(() =>
   [
     // Of what happened within a second, a message is received first, then sorted, then handled.
     ...props.message.steps.slice(0, 1),
-    ...props.message.trail.map((rule) => ({ at: rule.at, rule, saying: did(rule) })),
+    ...props.message.trail.map(stepOf),
     ...props.message.steps.slice(1),
   ].sort((a, b) => a.at.localeCompare(b.at)),
 )
@@ -101,12 +117,12 @@ defineExpose({ toggle })
       <p v-if="open || step === last">
         {{ step.saying
         }}<template v-if="step.rule">
-          by
+          {{ lead(step.rule) }}
           <RouterLink v-if="isThere(step.rule.rule_id)" :to="`/rules/${step.rule.rule_id}`">{{
             step.rule.rule_name
           }}</RouterLink>
           <template v-else>{{ step.rule.rule_name }} (deleted since)</template
-          >{{ EVENTS[step.rule.event] ?? '' }}</template
+          >{{ after(step.rule) }}</template
         ><template v-else-if="step.by_person"> by you</template>, {{ when(step.at) }}
         <span v-if="open && step.rule" class="evidence">
           <EvidenceText

@@ -2,11 +2,17 @@
 /** How near each rule and a script come to each other, and where they differ. */
 import type { RuleGrade } from '@/api/client'
 
-defineProps<{ grades: readonly RuleGrade[] }>()
+const props = defineProps<{
+  grades: readonly RuleGrade[]
+  /** Whether it is told on which side each rule runs. */
+  where?: boolean
+}>()
 
-const WORDS = { same: 'the same', close: 'close', no: 'stays here' }
+const WORDS = { same: 'the same', close: 'close', no: 'stays here', apart: 'a comment' }
+const PLACES = { same: 'there', close: 'there, close', no: 'here', apart: 'not at all' }
 function gradeSaying(each: RuleGrade): string {
-  return each.written || each.grade === 'no' ? WORDS[each.grade] : 'a comment'
+  const said = each.written || each.grade === 'no' ? each.grade : 'apart'
+  return (props.where ? PLACES : WORDS)[said]
 }
 </script>
 
@@ -15,8 +21,8 @@ function gradeSaying(each: RuleGrade): string {
     <thead>
       <tr>
         <th>Rule</th>
-        <th>Grade</th>
-        <th>Where it differs</th>
+        <th>{{ where ? 'Runs' : 'Grade' }}</th>
+        <th>{{ where ? 'What differs, or why' : 'Where it differs' }}</th>
       </tr>
     </thead>
     <tbody>
@@ -26,7 +32,7 @@ function gradeSaying(each: RuleGrade): string {
         <td>
           <template v-if="each.why.length">{{ each.why.join('; ') }}</template>
           <template v-else-if="each.grade === 'close'">in what counts as the same letter</template>
-          <template v-else>nowhere</template>
+          <template v-else>{{ where ? 'nothing' : 'nowhere' }}</template>
         </td>
       </tr>
     </tbody>

@@ -118,7 +118,10 @@ async function letAct(account: Connection, acting: boolean): Promise<void> {
 }
 
 async function forget(account: Connection): Promise<void> {
-  const question = `Its mirror (${countSaying(account.messages, 'message')}) and its password are taken away here; on the server nothing changes.`
+  const there = account.rules_there
+    ? 'its server goes on running its rules, unless they are brought back first'
+    : 'on the server nothing changes'
+  const question = `Its mirror (${countSaying(account.messages, 'message')}) and its password are taken away here; ${there}.`
   if (!(await ask(question, `Take “${account.name}” away?`, 'Take it away'))) return
   await acts.attempt(async () => {
     await content(api.DELETE('/api/connections/{id}', { params: { path: { id: account.id } } }))
