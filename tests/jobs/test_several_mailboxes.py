@@ -11,6 +11,8 @@ from mnemic.core import parse_message, read_rule
 from mnemic.core.actions import FileAction, PlaceAction
 from mnemic.core.search import understand
 from mnemic.jobs import rehearse
+from mnemic.jobs.catch_up.planning import CatchUpPlan
+from mnemic.jobs.catch_up.preview import preview_catch_up
 from mnemic.jobs.intake.arrival import Intake, Landed
 from mnemic.jobs.people.acts import PlainAct, act
 from mnemic.jobs.people.folders_and_labels import delete_folder, make_folder, move_folder
@@ -110,9 +112,11 @@ def test_a_catch_up_tells_does_and_undoes_within_each(office: Office, then: dict
     added = add_rule(office.session, rule("permit", then))
     told = rehearse(office.session, added.rule, now=NOW)
     assert (told.takes, told.catch_up) == (4, 4)
+    _, counted = preview_catch_up(office.session, CatchUpPlan((added.id,)), now=NOW)
     done = catch_up(office.session, added, at=AT)
     assert done.changed == 4
     first, *_ = office.lies(LOCAL)
+    assert counted.moved_to == done.moved_to == {LOCAL: {first: 2}, office.connected: {first: 2}}
     assert office.both() == [[first, first, "Inbox"]] * 2
     assert first != "Inbox"
     last = last_run_to_undo(office.session, since=AT)

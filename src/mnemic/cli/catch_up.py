@@ -1,6 +1,6 @@
 """``mnemic catch-up``: rules applied to mail already here, or only told what that would do."""
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, time
 
@@ -18,6 +18,7 @@ from mnemic.store.line.rules import list_rules
 from mnemic.store.mail.folders import plain_folders
 from mnemic.store.owner.preferences import read_preferences
 from mnemic.store.search.selection import Selection
+from mnemic.store.server.connections import connections
 
 __all__ = ["Asked", "catch_up_lines", "catch_up_mail"]
 
@@ -88,7 +89,6 @@ def catch_up_mail(
         with database.reading() as session:
             if dry_run:
                 return catch_up_lines(session, asked)
-            names = {stored.id: stored.rule.name for stored in list_rules(session)}
             plan = _plan(session, asked)
             question = question_before(session, preview_catch_up(session, plan, now=now)[1])
             prepared = prepare_catch_up(session, plan, now=now)
@@ -102,28 +102,31 @@ def catch_up_mail(
                 more = step_catch_up(session, job.id)
         with database.reading() as session:
             done = get_job(session, job.id)
-        report = CatchUpReport.model_validate_json(done.report if done else "{}")
-        return list(_lines(report, names))
+            report = CatchUpReport.model_validate_json(done.report if done else "{}")
+            return list(_lines(session, report))
     finally:
         database.close()
 
 
 def catch_up_lines(session: Session, asked: Asked) -> list[str]:
     """What a catch-up would do, in lines for a terminal."""
-    names = {stored.id: stored.rule.name for stored in list_rules(session)}
     report = preview_catch_up(session, _plan(session, asked), now=datetime.now(UTC))[1]
-    return list(_lines(report, names))
+    return list(_lines(session, report))
 
 
-def _lines(report: CatchUpReport, names: Mapping[int, str]) -> Iterator[str]:
+def _lines(session: Session, report: CatchUpReport) -> Iterator[str]:
+    names = {stored.id: stored.rule.name for stored in list_rules(session)}
+    mailboxes = {each.mailbox_id: each.account.name for each in connections(session)}
     counts = f"{report.taken} taken, {report.moved} moved, {report.labelled} labelled"
     yield f"{counts}, {report.marked} marked, {report.unchanged} in order already"
     if report.respected:
         yield f"{report.respected} left as you put them"
     for rule_id, count in report.left.items():
         yield f"{count} left to {names.get(rule_id, 'a deleted rule')}, above"
-    for path, count in sorted(report.places.items()):
-        yield f"  {count:>6}  to {path}"
+    for mailbox_id, places in sorted(report.moved_to.items()):
+        where = f", {mailboxes[mailbox_id]}" if mailbox_id in mailboxes else ""
+        for path, count in sorted(places.items()):
+            yield f"  {count:>6}  to {path}{where}"
     for rule_id, share in report.by_rule.items():
         overruled = f", overruled for {share.overruled}" if share.overruled else ""
         yield f"  {share.taken:>6}  by {names.get(rule_id, 'a deleted rule')}{overruled}"

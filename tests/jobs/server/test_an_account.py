@@ -11,7 +11,7 @@ import pytest
 from mnemic.core.actions import FileAction, PlaceAction
 from mnemic.jobs import rehearse
 from mnemic.jobs.catch_up.clearing_out import clear_out
-from mnemic.jobs.people.folders_and_labels import make_folder
+from mnemic.jobs.people.folders_and_labels import delete_label, make_folder
 from mnemic.jobs.people.reasons import deeds_of
 from mnemic.jobs.server.keeping_in_step import KeepingInStep
 from mnemic.jobs.server.passes import Passes
@@ -20,7 +20,9 @@ from mnemic.jobs.shared.watched import WatchedError
 from mnemic.store.engine.backup import back_up
 from mnemic.store.engine.sql import fetch
 from mnemic.store.journal.trail import foreseen_of, trail_of
-from mnemic.store.line.rules import list_rules
+from mnemic.store.journal.undo import undo_run
+from mnemic.store.line.rules import delete_rule, list_rules
+from mnemic.store.mail.labels import label_called
 from mnemic.store.mail.mailboxes import mailbox_of_account
 from mnemic.store.server.connections import set_acting
 from tests.jobs.catching_up import catch_up
@@ -155,6 +157,35 @@ def until(holds: Callable[[], bool]) -> None:
     while not holds():
         assert time.monotonic() < end
         time.sleep(0.2)
+
+
+def test_a_label_that_is_deleted_goes_from_the_server_and_comes_back_with_undo(
+    tmp_path: Path,
+) -> None:
+    with both_sides(tmp_path) as both:
+        both.rule("permit", {"do": "label", "label": "Lock works"})
+        called = both.send(subject="permit", flags="own")
+        both.sync()
+        with both.database.writing() as session:
+            run = delete_label(session, label_called(session, "Lock works") or 0, at=1)
+            for stored in list_rules(session):
+                delete_rule(session, stored.id)
+        both.sync()
+        ((_, flags),) = both.there("INBOX").values()
+        assert flags - {"\\Recent"} == {"own"}  # what others put there stays
+        # One that another device puts there later is somebody else's: it is left alone.
+        both.elsewhere("INBOX", called, "STORE", "+FLAGS", "(Lock_works)")
+        both.sync()
+        ((_, flags),) = both.there("INBOX").values()
+        assert "Lock_works" in flags
+        both.elsewhere("INBOX", called, "STORE", "-FLAGS", "(Lock_works)")
+        both.sync()
+        with both.database.writing() as session:
+            undo_run(session, run or 0, at=2)
+        both.sync()
+        ((_, flags),) = both.there("INBOX").values()
+        assert "Lock_works" in flags
+        both.compare()
 
 
 def test_while_mnemic_runs_both_sides_are_kept_in_step(tmp_path: Path) -> None:

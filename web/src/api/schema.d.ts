@@ -3814,7 +3814,7 @@ export interface components {
          *     Of the messages ``taken``, ``changed`` are changed and ``unchanged`` in order already;
          *     ``respected`` were left alone since a person changed them. ``left`` tells for how many messages
          *     something is left to which rule above, that is not one of the chosen. ``out_of_inbox`` of those
-         *     that move leave the inbox.
+         *     that move leave the inbox. ``moved_to`` are the folders by their paths, in each mailbox by id.
          */
         CatchUpReport: {
             /**
@@ -3865,11 +3865,13 @@ export interface components {
                 [key: string]: number;
             };
             /**
-             * Places
+             * Moved To
              * @default {}
              */
-            places: {
-                [key: string]: number;
+            moved_to: {
+                [key: string]: {
+                    [key: string]: number;
+                };
             };
             /**
              * By Rule
@@ -3877,6 +3879,13 @@ export interface components {
              */
             by_rule: {
                 [key: string]: components["schemas"]["RuleShare"];
+            };
+            /**
+             * Places
+             * @description How many messages move to folders of which path, whatever their mailbox.
+             */
+            readonly places: {
+                [key: string]: number;
             };
         };
         /**

@@ -25,6 +25,7 @@ describe('sayings', () => {
       changed: 2,
       out_of_inbox: 2,
       places: {},
+      moved_to: {},
       by_rule: {},
       taken: 3,
       moved: 2,

@@ -20,7 +20,15 @@ const REPORT = {
 }
 
 function job(state: string, done: number): CatchUpJob {
-  const report = { ...REPORT, taken: done, changed: done, moved: done, places: {}, by_rule: {} }
+  const report = {
+    ...REPORT,
+    taken: done,
+    changed: done,
+    moved: done,
+    places: {},
+    moved_to: {},
+    by_rule: {},
+  }
   return {
     id: 7,
     state,

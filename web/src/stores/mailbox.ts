@@ -134,6 +134,15 @@ export const useMailbox = defineStore('mailbox', () => {
   function nameOf(id: number): string {
     return connected.value.find((each) => each.id === id)?.name ?? 'On this computer'
   }
+  const accountOfFolder = computed(() => {
+    const names = new Map(connected.value.map((each) => [each.id, each.name]))
+    return new Map(folders.value.map((each) => [each.id, names.get(each.mailbox_id) ?? '']))
+  })
+  /** ", Trust office": behind a folder's name, where it is one of a connected account. */
+  function ofAccount(folderId: number): string {
+    const name = accountOfFolder.value.get(folderId)
+    return name ? `, ${name}` : ''
+  }
   const rules = computed(() => line.value.rules)
   const colourOf = computed(
     () => new Map(labels.value.map((label) => [label.name.toLowerCase(), label.colour])),
@@ -144,6 +153,7 @@ export const useMailbox = defineStore('mailbox', () => {
     folders,
     paths,
     nameOf,
+    ofAccount,
     labels,
     emptying,
     undo,

@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 from functools import lru_cache
 from typing import NamedTuple
 
-from pydantic import BaseModel
+from pydantic import BaseModel, computed_field
 from sqlmodel import Session
 
 from mnemic.core import CompiledRules, Event, Given, Outcome, Rule, through_rules
@@ -37,7 +37,7 @@ class CatchUpReport(BaseModel):
     Of the messages ``taken``, ``changed`` are changed and ``unchanged`` in order already;
     ``respected`` were left alone since a person changed them. ``left`` tells for how many messages
     something is left to which rule above, that is not one of the chosen. ``out_of_inbox`` of those
-    that move leave the inbox.
+    that move leave the inbox. ``moved_to`` are the folders by their paths, in each mailbox by id.
     """
 
     taken: int = 0
@@ -49,8 +49,23 @@ class CatchUpReport(BaseModel):
     unchanged: int = 0
     respected: int = 0
     left: dict[int, int] = {}
-    places: dict[str, int] = {}
+    moved_to: dict[int, dict[str, int]] = {}
     by_rule: dict[int, RuleShare] = {}
+
+    @computed_field  # type: ignore[prop-decorator] # mypy knows none but property above it
+    @property
+    def places(self) -> dict[str, int]:
+        """How many messages move to folders of which path, whatever their mailbox."""
+        places: dict[str, int] = {}
+        for paths in self.moved_to.values():
+            for path, count in paths.items():
+                places[path] = places.get(path, 0) + count
+        return places
+
+    def count_moved(self, mailbox_id: int, path: str, messages: int) -> None:
+        """Count messages of a mailbox that move to its folder at a path."""
+        paths = self.moved_to.setdefault(mailbox_id, {})
+        paths[path] = paths.get(path, 0) + messages
 
     def add(self, changes: GatheredChanges) -> None:
         """Count what was gathered of a batch."""
@@ -58,8 +73,8 @@ class CatchUpReport(BaseModel):
         self.out_of_inbox += changes.out_of_inbox
         self.labelled += changes.labelled
         self.marked += changes.marked
-        for path, count in changes.places().items():
-            self.places[path] = self.places.get(path, 0) + count
+        for (path, mailbox_id), count in changes.places().items():
+            self.count_moved(mailbox_id, path, count)
 
     def count_takers(self, effects: RuleEffects, messages: int) -> None:
         """Count the rules that took so many messages."""

@@ -24,7 +24,12 @@ from mnemic.jobs.shared.misses import Misses, taken_by_rule
 from mnemic.jobs.shared.rule_effects import RuleEffects, effects_of
 from mnemic.store.conditions_sql.ids import Ids, spans
 from mnemic.store.line.rule_work import changed_by_hand
-from mnemic.store.mail.folders import Role, folders_at, folders_with_role
+from mnemic.store.mail.folders import (
+    Role,
+    folders_at,
+    folders_with_role,
+    mailboxes_of_folders,
+)
 from mnemic.store.mail.labels import label_called
 from mnemic.store.mail.listing import count_messages
 from mnemic.store.search.masks import IdRange, Mask, Masks
@@ -110,6 +115,7 @@ class _Preview:
         self._acting = frozenset(at for at, key in self._ids.items() if key in line.chosen)
         self._guarded = self._by_rule(changed_by_hand(session)) if respects else {}
         self._inboxes = folders_with_role(session, "inbox")
+        self._mailboxes = mailboxes_of_folders(session)
         self._effects: dict[tuple[int, ...], RuleEffects] = {}
         self.report = CatchUpReport()
 
@@ -185,8 +191,11 @@ class _Preview:
         if effects.place is not None and changing.moved.any():
             from_inbox = changing.moved & np.isin(self._masks.folder_of[ids], self._inboxes)
             report.out_of_inbox += int(from_inbox.sum())
-            path = effects.place[0]
-            report.places[path] = report.places.get(path, 0) + int(changing.moved.sum())
+            folders, counts = np.unique(
+                self._masks.folder_of[ids][changing.moved], return_counts=True
+            )
+            for folder, count in zip(folders.tolist(), counts.tolist(), strict=True):
+                report.count_moved(self._mailboxes[folder], effects.place[0], count)
 
     def _leave(
         self, rules: tuple[int, ...], effects: RuleEffects, messages: int, stopped: int

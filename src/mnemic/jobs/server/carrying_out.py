@@ -99,7 +99,7 @@ class CarryingOut:
     def _read(self) -> None:
         """Read what may differ, and how."""
         with self.database.reading() as session:
-            self._sides = Sides(session, self.connection)
+            self._sides = Sides(session, self.connection, to_tell=True)
             self._may_differ = self._sides.differing()
             self._by_spot = {(each.server_folder_id, each.uid): each for each in self._may_differ}
             self._places = {self._sides.here(each).place for each in self._may_differ}

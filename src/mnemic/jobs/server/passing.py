@@ -42,6 +42,7 @@ from mnemic.store.owner.preferences import read_preferences
 from mnemic.store.server.connections import Connection, Reach, connection_of, set_state
 from mnemic.store.server.folder_choices import folder_choices
 from mnemic.store.server.known_spots import known_spots
+from mnemic.store.server.label_keywords import forget_keywords_nobody_bears
 from mnemic.store.server.secret_key import SecretKey
 from mnemic.store.server.server_folders import change_server_folder, server_folders
 from mnemic.store.server.server_messages import forget_begun_that_lie
@@ -336,5 +337,6 @@ class _Pass:
         ).carry_out()
         with self.database.writing() as session:
             finish_crossings(session, at=int(self.now.timestamp()))
+            forget_keywords_nobody_bears(session)
         self.report.troubles += drop_deleted_folders(self.database, connection.mailbox_id, mailbox)
         return told

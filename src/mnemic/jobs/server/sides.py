@@ -10,7 +10,7 @@ from mnemic.core.mirror import FOR_GOOD, Marks, Spot
 from mnemic.store.mail.folders import folder_with_role
 from mnemic.store.mail.labels import label_ids_of
 from mnemic.store.server.connections import Connection
-from mnemic.store.server.label_keywords import label_keywords
+from mnemic.store.server.label_keywords import deleted_label_keywords, label_keywords
 from mnemic.store.server.server_folders import ServerFolder, server_folders
 from mnemic.store.server.server_messages import (
     Mirrored,
@@ -66,18 +66,29 @@ def leave_out_unchanged(session: Session, flags: dict[Spot, frozenset[str]]) -> 
 class Sides:
     """What is known of a mailbox on both sides, within one transaction.
 
-    One that writes may keep the keywords that labels are given (``keep``).
+    One that writes may keep the keywords that labels are given (``keep``). Where it is ``to_tell``,
+    the keywords of labels that are deleted here count as labels that nothing bears here.
     """
 
-    def __init__(self, session: Session, connection: Connection, *, keep: bool = False) -> None:
+    def __init__(
+        self,
+        session: Session,
+        connection: Connection,
+        *,
+        keep: bool = False,
+        to_tell: bool = False,
+    ) -> None:
         self.mailbox_id = connection.mailbox_id
         self.rows: dict[int, ServerFolder] = server_folders(session, self.mailbox_id)
         self.row_of = {row.id: row for row in self.rows.values()}
         self.erased = folder_with_role(session, "erased")
         self.trash = folder_with_role(session, "trash", self.mailbox_id)
-        keywords, self.new_labels = label_keywords(session, keep=keep)
+        deleted = deleted_label_keywords(session)
+        keywords, new = label_keywords(session, keep=keep)
+        self.new_labels = [each for each in new if keywords[each] not in deleted]
         self.keyword_of = keywords
-        self.spelled = {keyword.lower(): keyword for keyword in keywords.values()}
+        dropped = deleted if to_tell else []
+        self.spelled = {each.lower(): each for each in (*dropped, *keywords.values())}
         self.label_of = {keyword.lower(): label for label, keyword in keywords.items()}
         self._session, self._labels = session, dict[int, list[int]]()
 
@@ -123,7 +134,7 @@ class Sides:
 
     def labels(self, keywords: Iterable[str]) -> frozenset[str]:
         """Of keywords those that are labels here."""
-        return frozenset(keyword for keyword in keywords if keyword in self.label_of)
+        return frozenset(keyword for keyword in keywords if keyword in self.spelled)
 
     def here(self, message: Mirrored) -> Marks:
         """A message as it is here, with the place where it is wanted on the server.

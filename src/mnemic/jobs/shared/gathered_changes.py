@@ -94,12 +94,9 @@ class GatheredChanges:
         self._copies += wanted
         return bool(wanted)
 
-    def places(self) -> dict[str, int]:
-        """How many messages go where, by path."""
-        counts: dict[str, int] = {}
-        for (path, _), changes in self._places.items():
-            counts[path] = counts.get(path, 0) + len(changes)
-        return counts
+    def places(self) -> dict[tuple[str, int], int]:
+        """How many messages go where, by path and mailbox."""
+        return {place: len(changes) for place, changes in self._places.items()}
 
     def make(self, run_id: int, *, at: int) -> None:
         """Make the changes and write them in the journal."""

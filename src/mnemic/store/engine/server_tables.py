@@ -6,6 +6,7 @@ from sqlmodel import Field, SQLModel
 __all__ = [
     "ConnectionRow",
     "CrossingRow",
+    "DeletedLabelKeywordRow",
     "FolderChoiceRow",
     "ForeseenRow",
     "LabelKeywordRow",
@@ -161,6 +162,17 @@ class LabelKeywordRow(SQLModel, table=True):
 
     label_id: int = Field(primary_key=True, foreign_key="label.id", ondelete="CASCADE")
     keyword: str = Field(unique=True)
+
+
+class DeletedLabelKeywordRow(SQLModel, table=True):
+    """The keyword of a label that was deleted here, which messages on a server may still bear.
+
+    Triggers of the database write it when the label goes, and take it away when one comes back.
+    """
+
+    __tablename__ = "deleted_label_keyword"
+
+    keyword: str = Field(primary_key=True)
 
 
 class ServerScriptRow(SQLModel, table=True):

@@ -4,9 +4,10 @@ from sqlmodel import Session, select
 
 from mnemic.core.label_keyword import keyword_for
 from mnemic.store.engine.server_tables import LabelKeywordRow
+from mnemic.store.engine.sql import execute, fetch
 from mnemic.store.mail.labels import list_labels
 
-__all__ = ["label_keywords"]
+__all__ = ["deleted_label_keywords", "forget_keywords_nobody_bears", "label_keywords"]
 
 
 def label_keywords(session: Session, *, keep: bool = False) -> tuple[dict[int, str], list[int]]:
@@ -26,3 +27,19 @@ def label_keywords(session: Session, *, keep: bool = False) -> tuple[dict[int, s
     if keep:
         session.flush()
     return known, new
+
+
+def deleted_label_keywords(session: Session) -> list[str]:
+    """The keywords of labels that are deleted here, and may still be borne on a server."""
+    return [keyword for (keyword,) in fetch(session, "SELECT keyword FROM deleted_label_keyword")]
+
+
+def forget_keywords_nobody_bears(session: Session) -> None:
+    """Forget those that no message bears any more, as far as servers are known."""
+    if deleted_label_keywords(session):
+        execute(
+            session,
+            "DELETE FROM deleted_label_keyword WHERE lower(keyword) NOT IN"
+            " (SELECT k.value FROM server_message AS s, json_each(s.keywords) AS k"
+            " WHERE s.keywords <> '[]')",
+        )

@@ -68,7 +68,9 @@ function together(changes: readonly string[]): string {
             :to="`/mail/folder/${message.folder_id}/${message.id}`"
             >{{ message.subject || 'No subject' }}</RouterLink
           >
-          <span class="changes one-line">{{ together(changes) }}</span>
+          <span class="changes one-line"
+            >{{ together(changes) }}{{ mailbox.ofAccount(message.folder_id) }}</span
+          >
           <button
             v-if="!run.undone && run.messages > 1"
             class="text-button"

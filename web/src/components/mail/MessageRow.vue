@@ -114,7 +114,9 @@ const folder = computed(() => props.message.folder.split('/').at(-1) ?? '')
         ></span>
       </span>
       <span class="why one-line">
-        <template v-if="showsFolder">{{ folder }} · </template>
+        <template v-if="showsFolder"
+          >{{ folder }}{{ mailbox.ofAccount(message.folder_id) }} ·
+        </template>
         <template v-if="message.gone_at">leaves the trash {{ day(message.gone_at) }}</template>
         <template v-else-if="message.reason">
           {{ message.reason.saying }}

@@ -138,11 +138,14 @@ onMounted(() => {
 const report = computed(() => preview.value?.report)
 const changed = computed(() => report.value?.changed ?? 0)
 const places = computed(() =>
-  Object.entries(report.value?.places ?? {}).map(([folder, count]) =>
-    mailbox.folders.some((each) => each.path === folder) || !folder.startsWith('/')
-      ? `${number(count)} to ${spokenPath(folder)}`
-      : `${number(count)} erased`,
-  ),
+  Object.entries(report.value?.moved_to ?? {}).flatMap(([id, places]) => {
+    const where = mailbox.connected.length ? `, ${mailbox.nameOf(Number(id))}` : ''
+    return Object.entries(places).map(([folder, count]) =>
+      folder.startsWith('/')
+        ? `${number(count)} erased${where}`
+        : `${number(count)} to ${spokenPath(folder)}${where}`,
+    )
+  }),
 )
 /** What is left to rules above that are not chosen: "17 are left to Mooring permits, above". */
 const left = computed(() =>
