@@ -191,6 +191,22 @@ def test_what_no_script_can_say_runs_here_after_it_and_nothing_is_sent_twice(
             ("server", "permit", ["labelled Permit", f"forwarded to {x}"], []),
             ("arrival", "any p", ["filed in Patterns", f"forwarded to {x} and {z}"], []),
         ]
+        rule(both, "early", {"always": True}, {"do": "file", "folder": "All"})
+        handed.passing()
+        taken = handed.deliver("pirmit, too")
+        handed.passing()
+        assert [told(each) for each in handed.trail(taken)] == [
+            ("server", "early", ["filed in All"], []),
+            (
+                "arrival",
+                "any p",
+                [],
+                [
+                    f"not {done}, because it runs here, on what the server leaves in the inbox"
+                    for done in ("filed in Patterns", f"forwarded to {x} and {z}")
+                ],
+            ),
+        ]
         with both.database.reading() as session:
             letters = sorted((each.message_id, each.recipient) for each in list_posted(session))
         assert [to for _, to in letters] == [z, x, z]  # to x the server has sent the first

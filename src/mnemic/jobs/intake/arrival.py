@@ -197,6 +197,10 @@ class Intake:
     def _decide(self, coming: Coming, received: datetime) -> Outcome:
         if not self._line.rules:
             return _UNSORTED
+        line = compiled_line(self._line.rules, coming.event)
+        return line.explain(coming.message, self._given(coming, received))
+
+    def _given(self, coming: Coming, received: datetime) -> Given:
         columns = coming.unsorted
         state = MessageState(
             coming.address,
@@ -205,8 +209,7 @@ class Intake:
             seen=bool(columns["seen"]),
             flagged=bool(columns["flagged"]),
         )
-        given = Given(state, self._circumstances.of(received))
-        return compiled_line(self._line.rules, coming.event).explain(coming.message, given)
+        return Given(state, self._circumstances.of(received))
 
     def _path(self, folder_id: int) -> str:
         known = self._homes.get(folder_id)

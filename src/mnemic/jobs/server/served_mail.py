@@ -3,15 +3,17 @@
 from collections.abc import Iterable, Iterator, Set
 from dataclasses import dataclass, replace
 from datetime import date, datetime
-from typing import TypeVar
+from typing import NamedTuple, TypeVar
 
 from sqlmodel import Session
 
-from mnemic.core import Outcome, ParsedMessage
+from mnemic.core import Outcome, ParsedMessage, Rule
 from mnemic.core.acting import ActionTrail
 from mnemic.core.actions import BaseAction, ForwardAction, NotifyAction, ReplyAction
 from mnemic.core.actions.effect import CopyTo, Label, MoveTo, SetColumn
 from mnemic.core.canonical import canonical_name, canonical_path
+from mnemic.core.compiled import CompiledRules
+from mnemic.core.outcome import RuleTrail
 from mnemic.core.sieve import HELD_BACK
 from mnemic.core.wording import spoken_path
 from mnemic.jobs.intake.arrival import Arrival, Coming, Intake, Landed
@@ -41,6 +43,18 @@ class ServedLine:
     line: StandingLine
     there: frozenset[int]
 
+    def as_there(self) -> CompiledRules | None:
+        """The line as it runs there, without the others; None where no other runs on arrival."""
+        rules = self.line.rules
+        if all(at in self.there or not _arrives(rule) for at, rule in enumerate(rules)):
+            return None
+        off = {"enabled": False}
+        alone = [
+            rule if at in self.there else rule.model_copy(update=off)
+            for at, rule in enumerate(rules)
+        ]
+        return CompiledRules(alone, "arrival")
+
     def folders(self, session: Session, mailbox_id: int) -> set[int]:
         """The folders into which the server may sort, as far as they are there."""
         paths = [HELD_BACK]
@@ -53,6 +67,10 @@ class ServedLine:
                     paths.append(effect.path)
         found = (folder_at(session, path, mailbox_id) for path in paths)
         return {folder for folder in found if folder is not None}
+
+
+def _arrives(rule: Rule) -> bool:
+    return rule.enabled and "arrival" in rule.runs
 
 
 def served_line(session: Session, script: ServerScript) -> ServedLine:
@@ -107,6 +125,17 @@ class _Found:
         return f"the server put it in {spoken_path(self.path)}"
 
 
+class _Says(NamedTuple):
+    """What the rules that ran there say, as far as it was done, and what the whole line says."""
+
+    there: Outcome
+    whole: Outcome
+
+
+#: Why a rule did not act on a message that the server took from the inbox.
+_RUNS_HERE = "it runs here, on what the server leaves in the inbox"
+
+
 class ServedIntake(Intake):
     """Takes in mail that a server sorted by our script; what it can't say is done here."""
 
@@ -119,9 +148,11 @@ class ServedIntake(Intake):
         runs: dict[tuple[str, date], int],
     ) -> None:
         """Of a line of which some rules ran there."""
-        super().__init__(session, now, list(served.line.stored), runs=runs)
+        stored = served.line.stored
+        super().__init__(session, now, list(stored), runs=runs)
+        self._here = frozenset(range(len(stored))) - served.there
         self._there = served.there
-        self._here = frozenset(range(len(served.line.stored))) - served.there
+        self._script = served.as_there()
 
     def take_in_served(
         self,
@@ -133,12 +164,11 @@ class ServedIntake(Intake):
         at: datetime,
         landed: Landed,
     ) -> Arrival:
-        """Keep one message as it lies there, and note which rule of ours the server followed.
+        """Keep one message as it lies there, and note which rules of ours the server followed.
 
         Rules that ran there don't run again. In the inbox those that stay here run after it.
         """
-        session, moment = self._session, int(at.timestamp())
-        inbox = folder_with_role(session, "inbox", landed.mailbox_id)
+        inbox = folder_with_role(self._session, "inbox", landed.mailbox_id)
         came = Coming(
             message.received_at(received),
             landed.account,
@@ -146,65 +176,76 @@ class ServedIntake(Intake):
             {"folder_id": inbox, "seen": False, "flagged": False},
             landed.mailbox_id,
         )
-        lies = replace(
-            came,
-            unsorted={"folder_id": landed.folder_id, "seen": seen, "flagged": flagged},
-            labels=landed.labels,
-        )
+        marks = {"folder_id": landed.folder_id, "seen": seen, "flagged": flagged}
+        lies = replace(came, unsorted=marks, labels=landed.labels)
         found = _Found(
-            folder_paths(session)[landed.folder_id],
+            folder_paths(self._session)[landed.folder_id],
             landed.folder_id == inbox,
             seen,
             flagged,
             frozenset(map(canonical_name, landed.labels)),
         )
-        outcome = self._compared(self._decide(came, received), found)
-        there = self._effects(outcome, found, self._there)
+        return self._take(came, lies, found, received, int(at.timestamp()))
+
+    def _take(
+        self, came: Coming, lies: Coming, found: _Found, received: datetime, at: int
+    ) -> Arrival:
+        says = self._says(came, found, received)
+        there = self._done_there(says, found)
         copier = None if there.place else _copier(there, found)
         if copier is not None:
-            message_id, _ = self._keep(lies, None, received, moment)
-            self._note_copy(message_id, landed.folder_id, copier, moment)
+            message_id, _ = self._keep(lies, None, received, at)
+            self._note_copy(message_id, lies.unsorted["folder_id"], copier, at)
             return Arrival(message_id, ())
-        here = self._effects(outcome, found, self._here if found.in_inbox else frozenset())
-        here.slots += [slot for slot in there.slots if slot[0] not in _SAID_THERE]
-        message_id, values = self._keep(lies, here, received, moment)
-        self._note_served(message_id, there, came, lies, moment)
-        self._sort(message_id, here, lies, values, moment)
+        here = self._to_do_here(says, there, found)
+        message_id, values = self._keep(lies, here, received, at)
+        self._note_served(message_id, there, came, lies, at)
+        self._sort(message_id, here, lies, values, at)
         if found.in_inbox:
-            self._send(lies, self._sent_here(outcome), message_id, moment)
-        add_rows(session, self._rows(message_id, outcome, there, here, found, moment))
-        acted = self._there | self._here if found.in_inbox else self._there
-        sounds = [each.sound or "default" for each in _done(outcome, acted, NotifyAction)]
+            self._send(lies, self._sent_here(says), message_id, at)
+        add_rows(self._session, self._rows(message_id, says, there, found, at))
+        heard = _done(says.whole if found.in_inbox else says.there, NotifyAction)
+        sounds = dict.fromkeys(each.sound or "default" for each in heard)
         rules = tuple(frame.name for frame in (*there.frames, *here.frames))
-        return Arrival(message_id, rules, tuple(dict.fromkeys(sounds)))
+        return Arrival(message_id, rules, tuple(sounds))
 
-    def _compared(self, outcome: Outcome, found: _Found) -> Outcome:
-        """The outcome, in which what rules there have not done is held back."""
+    def _says(self, came: Coming, found: _Found, received: datetime) -> _Says:
+        whole = there = self._decide(came, received)
+        if self._script is not None:
+            there = self._script.explain(came.message, self._given(came, received))
         trail = tuple(
             replace(rule, actions=tuple(self._as_found(rule.actions, found)))
-            if rule.position in self._there
-            else rule
-            for rule in outcome.takers
+            for rule in there.takers
         )
-        return outcome._replace(trail=trail)
+        return _Says(there._replace(trail=trail), whole)
 
     def _as_found(self, actions: Iterable[ActionTrail], found: _Found) -> Iterator[ActionTrail]:
+        """What the server has not done is held back."""
         for each in actions:
             if each.overruled_by is each.held_back is None:
-                otherwise = found.otherwise(self._session, each.action)
-                yield replace(each, held_back=otherwise)
+                yield replace(each, held_back=found.otherwise(self._session, each.action))
             else:
                 yield each
 
-    def _effects(self, outcome: Outcome, found: _Found, acting: Set[int]) -> RuleEffects:
-        """What rules at these places have done, or are to do."""
-        effects = effects_of(
-            self._session, outcome.takers, self._line.ids, "arrival", acting=acting
-        )
-        if found.lies_in(HELD_BACK):  # where the server puts what it is to erase
-            for rule in outcome.takers:
-                if rule.position in acting and any(map(_erases, rule.actions)):
-                    effects.place = found.path, self._line.ids[rule.position]
+    def _effects(self, outcome: Outcome, acting: Set[int] | None = None) -> RuleEffects:
+        return effects_of(self._session, outcome.takers, self._line.ids, "arrival", acting)
+
+    def _done_there(self, says: _Says, found: _Found) -> RuleEffects:
+        """What the server has done, as our rules say."""
+        effects = self._effects(says.there)
+        if found.lies_in(HELD_BACK):  # where it puts what it is to erase
+            erasing = (rule for rule in says.there.takers if any(map(_erases, rule.actions)))
+            for rule in erasing:
+                effects.place = found.path, self._line.ids[rule.position]
+        return effects
+
+    def _to_do_here(self, says: _Says, there: RuleEffects, found: _Found) -> RuleEffects:
+        """What the rules that stay here do in the inbox; colours and importance anywhere."""
+        effects, kept_here = RuleEffects(), there
+        if found.in_inbox:
+            effects = self._effects(says.whole, self._here)
+            kept_here = self._effects(says.whole, self._there)
+        effects.slots += [slot for slot in kept_here.slots if slot[0] not in _SAID_THERE]
         return effects
 
     def _note_copy(self, message_id: int, folder_id: int, rule_id: int, at: int) -> None:
@@ -236,58 +277,55 @@ class ServedIntake(Intake):
             record_changes(session, run_id, message_id, changes)
             count_in_run(session, run_id, 1)
 
-    def _sent_here(self, outcome: Outcome) -> Outcome:
+    def _sent_here(self, says: _Says) -> Outcome:
         """The outcome as far as its letters are written here: what leaves there never does."""
-        there = {each.to for each in _done(outcome, self._there, ForwardAction)}
-        left = {address for addresses in there for address in addresses}
-        mine = {
-            address
-            for each in _done(outcome, self._here, ForwardAction)
-            for address in each.to
-            if address not in left
-        }
-        answered = any(True for _ in _done(outcome, self._there, ReplyAction))
-        answers = any(True for _ in _done(outcome, self._here, ReplyAction))
-        return outcome._replace(
-            trail=tuple(rule for rule in outcome.takers if rule.position in self._here),
-            forward=tuple(each for each in outcome.forward if each in mine),
-            reply=answers and not answered,
+        mine = tuple(rule for rule in says.whole.takers if rule.position in self._here)
+        whole = says.whole._replace(trail=mine)
+        left = {to for each in _done(says.there, ForwardAction) for to in each.to}
+        wanted = {to for each in _done(whole, ForwardAction) for to in each.to}
+        answered = any(True for _ in _done(says.there, ReplyAction))
+        return whole._replace(
+            forward=tuple(to for to in whole.forward if to in wanted - left),
+            reply=any(True for _ in _done(whole, ReplyAction)) and not answered,
         )
 
     def _rows(
-        self,
-        message_id: int,
-        outcome: Outcome,
-        there: RuleEffects,
-        here: RuleEffects,
-        found: _Found,
-        at: int,
+        self, message_id: int, says: _Says, there: RuleEffects, found: _Found, at: int
     ) -> Iterator[tuple[object, ...]]:
-        """The trail: what the server did as which rules say, then what was done here after it."""
-        for row in trail_rows(message_id, outcome, there, "arrival", at):
+        """The trail: what the server did as which rules say, then what those do that stay here."""
+        for row in trail_rows(message_id, says.there, there, "arrival", at):
             yield (*row[:3], "server", *row[4:])
-        yield from trail_rows(message_id, outcome, here, "arrival", at)
-        placed = any(
-            isinstance(action.action.effect("arrival"), MoveTo)
-            for rule in outcome.takers
-            if rule.position in self._there
-            for action in rule.actions
-            if action.overruled_by is None
-        )
-        if not placed and not found.in_inbox:  # no rule says so
+        whole = says.whole if found.in_inbox else _held_back(says.whole, _RUNS_HERE)
+        here = self._effects(whole, self._here)
+        yield from trail_rows(message_id, whole, here, "arrival", at)
+        if not found.in_inbox and not any(map(_places, says.there.takers)):  # no rule says so
             yield (message_id, None, "", "server", at, found.path, "[]", "[]", "[]")
 
 
 _Kind = TypeVar("_Kind", bound=BaseAction)
 
 
-def _done(outcome: Outcome, acting: Set[int], kind: type[_Kind]) -> Iterator[_Kind]:
-    """The actions of a kind that rules at these places do."""
+def _done(outcome: Outcome, kind: type[_Kind]) -> Iterator[_Kind]:
+    """The actions of a kind that are done."""
     for rule in outcome.takers:
-        if rule.position in acting:
-            for each in rule.actions:
-                if each.overruled_by is each.held_back is None and isinstance(each.action, kind):
-                    yield each.action
+        for each in rule.actions:
+            if each.overruled_by is each.held_back is None and isinstance(each.action, kind):
+                yield each.action
+
+
+def _held_back(outcome: Outcome, why: str) -> Outcome:
+    """The outcome, of which nothing is done."""
+    trail = tuple(
+        replace(rule, actions=tuple(replace(each, held_back=why) for each in rule.actions))
+        for rule in outcome.takers
+    )
+    return outcome._replace(trail=trail)
+
+
+def _places(rule: RuleTrail) -> bool:
+    """Whether a rule says where the message goes."""
+    effects = (each.action.effect("arrival") for each in rule.actions if not each.overruled_by)
+    return any(isinstance(effect, MoveTo) for effect in effects)
 
 
 def _erases(each: ActionTrail) -> bool:
