@@ -226,6 +226,7 @@ def connections_blueprint(database: Database, passes: Passes) -> APIBlueprint:
         return json_body(TriedOut(sentences=list(tried.sentences) if tried else []), 201)
 
     _add_changes(blueprint, database, key)
+    _add_acting(blueprint, database)
     _add_submission(blueprint, database, key)
     _add_passes(blueprint, database, passes)
     _add_folders(blueprint, database)
@@ -252,6 +253,18 @@ def _add_changes(blueprint: APIBlueprint, database: Database, key: Callable[[], 
         return json_body(TriedOut(sentences=[*tried.sentences, *sends]))
 
     @blueprint.put(
+        "/api/connections/<int:id>/password", summary="Another password", responses={204: None}
+    )
+    def password(path: AccountPath, body: PasswordIn) -> Response:
+        with database.writing() as session:
+            if connection_of(session, path.id) is None:
+                return not_found("connected account")
+            keep_secret(session, path.id, "password", body.password, key())
+        return Response(status=204)
+
+
+def _add_acting(blueprint: APIBlueprint, database: Database) -> None:
+    @blueprint.put(
         "/api/connections/<int:id>/acting", summary="Let rules act", responses={204: None}
     )
     def acting(path: AccountPath, body: ActingIn) -> Response:
@@ -263,16 +276,6 @@ def _add_changes(blueprint: APIBlueprint, database: Database, key: Callable[[], 
                 let_act(session, connection, acting=body.acting)
             except RulesThereError as error:
                 return problem_response(409, "Its rules run on the server", f"{error}.")
-        return Response(status=204)
-
-    @blueprint.put(
-        "/api/connections/<int:id>/password", summary="Another password", responses={204: None}
-    )
-    def password(path: AccountPath, body: PasswordIn) -> Response:
-        with database.writing() as session:
-            if connection_of(session, path.id) is None:
-                return not_found("connected account")
-            keep_secret(session, path.id, "password", body.password, key())
         return Response(status=204)
 
 

@@ -452,23 +452,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/connections/{id}/acting": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /** Let rules act */
-        put: operations["connections_acting_api_connections__int_id__acting_put"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/connections/{id}/password": {
         parameters: {
             query?: never;
@@ -479,6 +462,23 @@ export interface paths {
         get?: never;
         /** Another password */
         put: operations["connections_password_api_connections__int_id__password_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/connections/{id}/acting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Let rules act */
+        put: operations["connections_acting_api_connections__int_id__acting_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2790,20 +2790,20 @@ export interface components {
             untried: boolean;
         };
         /**
-         * ActingIn
-         * @description Whether rules act on the server, or it is only watched.
-         */
-        ActingIn: {
-            /** Acting */
-            acting: boolean;
-        };
-        /**
          * PasswordIn
          * @description Another password.
          */
         PasswordIn: {
             /** Password */
             password: string;
+        };
+        /**
+         * ActingIn
+         * @description Whether rules act on the server, or it is only watched.
+         */
+        ActingIn: {
+            /** Acting */
+            acting: boolean;
         };
         /**
          * SubmissionIn
@@ -5638,7 +5638,7 @@ export interface operations {
             };
         };
     };
-    connections_acting_api_connections__int_id__acting_put: {
+    connections_password_api_connections__int_id__password_put: {
         parameters: {
             query?: never;
             header?: never;
@@ -5649,7 +5649,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ActingIn"];
+                "application/json": components["schemas"]["PasswordIn"];
             };
         };
         responses: {
@@ -5680,7 +5680,7 @@ export interface operations {
             };
         };
     };
-    connections_password_api_connections__int_id__password_put: {
+    connections_acting_api_connections__int_id__acting_put: {
         parameters: {
             query?: never;
             header?: never;
@@ -5691,7 +5691,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PasswordIn"];
+                "application/json": components["schemas"]["ActingIn"];
             };
         };
         responses: {
