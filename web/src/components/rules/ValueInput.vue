@@ -52,12 +52,20 @@ async function found(text: string): Promise<Suggestion[]> {
   }))
 }
 
+/** What was typed when the list that is offered was asked for. */
+let offeredFor = ''
+/** Whether an arrow key has chosen from the list since the last letter. */
+let chosen = false
+
 async function complete(text: string, answer: Answer): Promise<void> {
+  let offered: Suggestion[] = []
   try {
-    answer(await found(text))
+    offered = await found(text)
   } catch {
-    answer([]) // completions are a help, not a need: what is typed counts as it stands
+    // completions are a help, not a need: what is typed counts as it stands
   }
+  offeredFor = text
+  answer(offered)
 }
 
 function take(texts: string[]): void {
@@ -88,6 +96,29 @@ function backspace(): void {
 const picksFirst = computed(
   () => props.aspect.completes !== undefined && (props.test === 'is' || props.test === 'under'),
 )
+
+/** What stood there as Enter was pressed, where the list was offered for other letters. */
+let entered: string | undefined
+
+function enter(): void {
+  const stale = picksFirst.value && !chosen && offeredFor !== typed.value
+  entered = stale ? typed.value : undefined
+}
+
+/** The letters changed: what was chosen from the list before is not meant any more. */
+function write(): void {
+  chosen = false
+  entered = undefined
+}
+
+function choose(): void {
+  chosen = true
+}
+
+function select(item: Record<string, unknown>): void {
+  take([entered ?? String(item['value'])])
+  entered = undefined
+}
 
 const close = useClosingList('choices')
 
@@ -134,7 +165,16 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.as
     :kind="aspect.values"
     :name="name"
   />
-  <div v-else ref="root" class="values" :class="{ some: values.length > 0 }">
+  <div
+    v-else
+    ref="root"
+    class="values"
+    :class="{ some: values.length > 0 }"
+    @input.capture="write"
+    @keydown.up.capture="choose"
+    @keydown.down.capture="choose"
+    @keydown.enter.capture="enter"
+  >
     <ChosenTag v-for="value in values" :key="value" :name="value" @drop="drop(value)" />
     <el-autocomplete
       v-model="typed"
@@ -145,7 +185,7 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.as
       :placeholder="placeholder"
       :aria-label="name"
       select-when-unmatched
-      @select="(item: Record<string, unknown>) => take([String(item['value'])])"
+      @select="select"
       @paste="paste"
       @keydown.backspace="backspace"
       @blur="take([typed])"
