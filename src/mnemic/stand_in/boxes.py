@@ -138,6 +138,8 @@ class Account:
     scripts: dict[str, bytes] = field(default_factory=dict)
     active: str = ""
     answered: dict[tuple[str, str], float] = field(default_factory=dict)
+    #: Ids that ``duplicate`` has met, by their handles, and until when they count.
+    met: dict[tuple[str, str], float] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         self.boxes.setdefault("INBOX", Box("INBOX"))

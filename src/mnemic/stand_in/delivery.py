@@ -26,9 +26,11 @@ def deliver(
     script = account.scripts.get(account.active)
     if script is not None:
         try:
-            result = run(checked(script), octets, sender, recipient)
+            known = {key for key, until in account.met.items() if until > time.time()}
+            result = run(checked(script), octets, sender, recipient, known=known)
         except (ScriptRefusedError, LookupError, ValueError, RecursionError, re.error):
             result = Result([Delivered("INBOX", ())])
+    account.met |= {key: time.time() + seconds for key, seconds in result.tracked.items()}
     for copy in result.delivered:
         _put(account, copy, octets)
     for address in result.redirected:

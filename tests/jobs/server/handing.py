@@ -51,11 +51,11 @@ class Handed:
         assert told == IN_STEP, told
         return report
 
-    def deliver(self, subject: str, text: str = "hello") -> str:
+    def deliver(self, subject: str, text: str = "hello", *, sender: str = "ann") -> str:
         """A letter comes to the server by SMTP; its Message-ID."""
         self.sent += 1
         called = f"<sent-{self.sent}@b.example>"
-        head = f"From: Ann <ann@b.example>\r\nTo: {USER}\r\nSubject: {subject}\r\n"
+        head = f"From: <{sender}@b.example>\r\nTo: {USER}\r\nSubject: {subject}\r\n"
         octets = f"{head}Message-ID: {called}\r\n\r\n{text}\r\n".encode()
         with smtplib.SMTP("127.0.0.1", self.both.stand_in.ports["smtp"], timeout=20) as post:
             post.sendmail("ann@b.example", [USER], octets, ["SMTPUTF8", "BODY=8BITMIME"])

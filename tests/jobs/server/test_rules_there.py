@@ -151,6 +151,31 @@ def test_where_the_core_would_have_done_otherwise_that_is_told(handed: Handed) -
     both.compare()
 
 
+def test_who_has_written_before_is_known_there_whatever_was_written(handed: Handed) -> None:
+    asked = [{"field": "subject", "test": "words", "values": ["permit"]},
+             {"field": "contact", "test": "is", "values": ["first"]}]  # fmt: skip
+    rule(handed.both, "new", {"all": asked}, {"do": "file", "folder": "New"})
+    rule(handed.both, "all", {"always": True}, {"do": "flag"})
+    handed.hand_over()
+    sent = []
+    for subject, sender in (
+        ("minutes", "ann"),
+        ("permit", "ann"),
+        ("permit", "bob"),
+        ("permit", "bob"),
+    ):
+        sent.append(handed.deliver(subject, sender=sender))
+        time.sleep(1.1)  # of two in one second neither came before the other
+    handed.passing()
+    assert [handed.both.where_here(each) for each in sent] == [
+        ["Inbox"],
+        ["Inbox"],
+        ["New"],
+        ["Inbox"],
+    ]
+    assert [undone_deeds_of(entry) for each in sent for entry in handed.trail(each)] == [[]] * 5
+
+
 def test_mail_from_before_the_server_sorted_is_sorted_here(handed: Handed) -> None:
     both = handed.both
     both.rule("permit", *PERMITS)

@@ -1,7 +1,7 @@
 """A script run over a message: what becomes of it. Errors end in the inbox (RFC 5228, 2.10.6)."""
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from contextlib import suppress
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta, timezone
@@ -28,11 +28,15 @@ class Delivered:
 
 @dataclass
 class Result:
-    """What a script did with one message; ``answers`` are the texts of automatic answers."""
+    """What a script did with one message; ``answers`` are the texts of automatic answers.
+
+    ``tracked`` are the ids of ``duplicate`` by their handles, and for how many seconds.
+    """
 
     delivered: list[Delivered] = field(default_factory=list)
     redirected: list[str] = field(default_factory=list)
     answers: list[dict[str, object]] = field(default_factory=list)
+    tracked: dict[tuple[str, str], int] = field(default_factory=dict)
 
     def deliver(self, copy: Delivered) -> None:
         """One copy for each folder (RFC 5228, section 2.10.3)."""
@@ -50,9 +54,10 @@ def run(
     sender: str = "",
     recipient: str = "",
     now: datetime | None = None,
+    known: Collection[tuple[str, str]] = (),
 ) -> Result:
-    """What a checked script does with a message at a moment."""
-    running = _Running(Letter(octets, sender, recipient), now or datetime.now(UTC))
+    """What a checked script does with a message at a moment; ``known`` ids are duplicates."""
+    running = _Running(Letter(octets, sender, recipient), now or datetime.now(UTC), known)
     with suppress(_StopError):
         running.block(calls)
     result = running.result
@@ -62,8 +67,8 @@ def run(
 
 
 class _Running:
-    def __init__(self, letter: Letter, now: datetime) -> None:
-        self._letter, self._now = letter, now
+    def __init__(self, letter: Letter, now: datetime, known: Collection[tuple[str, str]]) -> None:
+        self._letter, self._now, self._known = letter, now, known
         self._variables: dict[str, str] = {}
         self.flags: list[str] = []
         self.implicit = True
@@ -177,6 +182,20 @@ class _Running:
         if left:
             self._variables.update({str(number): each for number, each in enumerate(left)})
         return left is not None
+
+    def _duplicate(self, test: Call) -> bool:
+        """RFC 7352: ids are kept once the script has ended, so that it never meets its own."""
+        if ":uniqueid" in test.tags:
+            values = self._texts(test.tags[":uniqueid"])
+        else:
+            values = self._letter.header(self._texts(test.tags.get(":header") or "Message-ID")[0])
+        if not values:
+            return False
+        key = self._texts(test.tags.get(":handle") or "")[0], values[0]
+        is_known = key in self._known
+        if not is_known or ":last" in test.tags:
+            self.result.tracked[key] = int(str(test.tags.get(":seconds") or 604_800))
+        return is_known
 
     def _header(self, test: Call) -> bool:
         names = self._texts(test.values[0])
@@ -335,7 +354,7 @@ _TESTS: dict[str, Callable[[_Running, Call], bool]] = {
     "body": _Running._body,
     "currentdate": _Running._currentdate,
     "date": _Running._date,
-    "duplicate": lambda _running, _test: False,  # each message comes once
+    "duplicate": _Running._duplicate,
     "envelope": _Running._envelope,
     "exists": _Running._exists,
     "false": lambda _running, _test: False,

@@ -35,7 +35,8 @@ function runsSaying(now: RulesWhere): string {
   }
   if (now.runs === 'bringing back') return 'Rules are being brought back; the next look ends it'
   const rules = countSaying(carried.value, 'rule')
-  return `On the server as far as it can: ${rules} of ${String(now.grades.length)}, as “${name}”`
+  const runs = now.asks ? 'Handed over to the server' : 'On the server as far as it can'
+  return `${runs}: ${rules} of ${String(now.grades.length)}, as “${name}”`
 }
 
 /** The button that had the focus is gone with the side on which rules ran. */

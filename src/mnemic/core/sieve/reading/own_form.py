@@ -13,7 +13,7 @@ from mnemic.core.sieve.reading.refusals import Notes, RefusedError
 from mnemic.core.sieve.reading.rules import Made, copy_action, place_action
 from mnemic.core.sieve.syntax import Command, Strings, Test, tests_in, with_strings
 from mnemic.core.sieve.writing.kind_tests import KIND, kind_settings, kinds_decided
-from mnemic.core.sieve.writing.owner_tests import SENDER
+from mnemic.core.sieve.writing.owner_tests import FIRST, SENDER, first_decided
 from mnemic.core.sieve.writing.remembering import INBOX_PLACE, PLACE, STOPPED
 from mnemic.core.sieve.writing.script import sender_decided
 
@@ -22,13 +22,16 @@ __all__ = ["own_rules", "remembers", "without_preludes"]
 #: The place, and the variable, of a folder that is held by name.
 _FOLDER = "folder"
 
+#: Variables that stand for a test each, and remember nothing of what rules decide.
+_DECIDED_FIRST = ((f"${{{KIND}}}",), (f"${{{FIRST}}}",))
+
 _NOT_OURS = "no rule can say it: variables are read only in the form that is written here"
 
 
 def without_preludes(commands: Sequence[Command]) -> tuple[tuple[Command, ...], frozenset[str]]:
     """The commands without those that set the variables of kinds, senders and ``$``.
 
-    Also the names of the first two that are set as we do; marks of forwards are taken away.
+    Also the names of the first ones that are set as we do; marks of forwards are taken away.
     """
     rest = [command for command in commands if command.name != "require"]
     dollar = Command("set", (Strings(("dollar",)), Strings(("$",))))
@@ -45,7 +48,8 @@ def without_preludes(commands: Sequence[Command]) -> tuple[tuple[Command, ...], 
 def _preludes() -> Iterator[tuple[str, tuple[Command, ...]]]:
     for setting in kind_settings():
         yield KIND, tuple(map(_plain, kinds_decided(setting)))
-    yield SENDER, (_plain(sender_decided()),)
+    yield FIRST, (_plain(sender_decided()), _plain(first_decided()))
+    yield SENDER, (_plain(sender_decided()),)  # as it was written once
 
 
 def _plain(command: Command) -> Command:
@@ -82,7 +86,7 @@ def remembers(commands: Sequence[Command]) -> bool:
     return any(
         command.name == "set"
         or any(
-            test.name == "string" and sorted_arguments(test).strings(0) != (f"${{{KIND}}}",)
+            test.name == "string" and sorted_arguments(test).strings(0) not in _DECIDED_FIRST
             for test in tests_in(command.tests)
         )
         or remembers(command.block or ())

@@ -9,7 +9,7 @@ from mnemic.core.sieve.reading.arguments import Sorted, sorted_arguments
 from mnemic.core.sieve.reading.patterns import unquoted
 from mnemic.core.sieve.syntax import Strings, Test
 from mnemic.core.sieve.writing.kind_tests import KIND, kind_settings, kind_tests
-from mnemic.core.sieve.writing.owner_tests import SENDER
+from mnemic.core.sieve.writing.owner_tests import FIRST, SENDER
 
 __all__ = ["Own", "own_test"]
 
@@ -30,7 +30,7 @@ def own_test(test: Test, variables: Set[str]) -> Own | None:
     ``variables`` are those of ours that the script sets as we do.
     """
     if test.name == "string":
-        return _kind(test) if KIND in variables else None
+        return _decided(test, variables)
     kind = _kinds_written_out().get(test)
     if kind is not None:
         return Own({"field": "kind", "test": "is", "values": [kind]}, _KINDS)
@@ -39,12 +39,13 @@ def own_test(test: Test, variables: Set[str]) -> Own | None:
     if test.name == "not" and test.tests[0].name == "duplicate" and SENDER in variables:
         if sorted_arguments(test.tests[0]).text(":uniqueid") != f"${{{SENDER}}}":
             return None
-        return Own({"field": "contact", "test": "is", "values": ["first"]}, _FIRST)
+        return Own(_FIRST_OF_SENDER, _FIRST)
     if test.name == "allof" and len(test.tests) == 2:
         return _word(*test.tests)
     return None
 
 
+_FIRST_OF_SENDER = {"field": "contact", "test": "is", "values": ["first"]}
 _KINDS = "kinds were told by less"
 _FIRST = "senders counted from the day on which the script was put there"
 _BY_EDGES = "a word ended only at white space and the usual signs"
@@ -56,12 +57,17 @@ def _kinds_written_out() -> Mapping[Test, str]:
     return {test: kind for setting in kind_settings() for kind, test in kind_tests(setting).items()}
 
 
-def _kind(test: Test) -> Own | None:
+def _decided(test: Test, variables: Set[str]) -> Own | None:
+    """The kind, or whether the sender has written before, as a variable has it."""
     found = sorted_arguments(test)
-    if found.strings(0) != (f"${{{KIND}}}",) or found.match != ":is":
+    asked, values = found.strings(0), found.strings(1)
+    if found.match != ":is":
         return None
-    values = list(found.strings(1))
-    return Own({"field": "kind", "test": "is", "values": values}, _KINDS)
+    if KIND in variables and asked == (f"${{{KIND}}}",):
+        return Own({"field": "kind", "test": "is", "values": list(values)}, _KINDS)
+    if FIRST in variables and (asked, values) == ((f"${{{FIRST}}}",), ("1",)):
+        return Own(_FIRST_OF_SENDER, _FIRST)
+    return None
 
 
 def _attachment_type(test: Test) -> Own | None:

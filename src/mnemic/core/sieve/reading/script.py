@@ -25,6 +25,7 @@ from mnemic.core.sieve.syntax import Command
 from mnemic.core.sieve.tokens import Lines
 from mnemic.core.sieve.writing.grades import Grade
 from mnemic.core.sieve.writing.kind_tests import KIND
+from mnemic.core.sieve.writing.owner_tests import FIRST
 from mnemic.core.sieve.writing.script import RuleGrade
 
 __all__ = ["ReadScript", "read_script"]
@@ -82,7 +83,7 @@ def read_script(octets: bytes, timezone: tzinfo = UTC) -> ReadScript:
 
 def _tests_refused(commands: Sequence[Command]) -> Sequence[RefusedError]:
     """What no rule can say of the tests that have nothing else wrong."""
-    reader = Reader(variables=frozenset({KIND}))
+    reader = Reader(variables=frozenset({KIND, FIRST}))
     for test in sound_tests(commands):
         reader.test(test)
     return reader.refused

@@ -10,15 +10,17 @@ from mnemic.core.fields.contact import ContactCondition
 from mnemic.core.fields.flags import FlagCondition
 from mnemic.core.fields.whereabouts import WhereaboutsCondition
 from mnemic.core.folding import fold
-from mnemic.core.sieve.building import FALSE, TRUE, allof, anyof, compared, not_, string
-from mnemic.core.sieve.syntax import Number, Tag, Test
+from mnemic.core.sieve.building import FALSE, TRUE, allof, anyof, compared, if_, not_, string
+from mnemic.core.sieve.syntax import Command, Number, Tag, Test
 from mnemic.core.sieve.writing.grades import Said, close, folded, joined, no, same
 from mnemic.core.sieve.writing.keys import quoted_wildcards
 from mnemic.core.sieve.writing.references import reference
 from mnemic.core.sieve.writing.setting import Setting
 
 __all__ = [
+    "FIRST",
     "SENDER",
+    "first_decided",
     "said_of_addressed",
     "said_of_age",
     "said_of_contact",
@@ -28,6 +30,10 @@ __all__ = [
 
 #: The variable that holds the sender’s address, for who writes the first time.
 SENDER = "sender"
+
+#: The variable that says whether the sender has not written before, and its value then.
+FIRST = "first"
+_IS_FIRST = "1"
 
 #: Addresses of an address book that are written into a script.
 _MOST_CONTACTS = 1_000
@@ -130,6 +136,14 @@ def _contact(value: str, setting: Setting) -> Said:
 def _first(setting: Setting) -> Said:
     if not (setting.can("duplicate") and setting.can("variables")):
         return no("who has written before is known here alone")
-    arguments = (Tag(":uniqueid"), reference(SENDER), Tag(":seconds"), Number(31_536_000))
     why = "senders count from the day on which the script is put there, for a year"
-    return close(not_(Test("duplicate", arguments)), why)
+    return close(Test("string", (Tag(":is"), reference(FIRST), string(_IS_FIRST))), why)
+
+
+def first_decided() -> Command:
+    """The command that sets the variable of first senders (RFC 7352), for every message: a sender
+    counts as one who has written before, whatever else a rule asks of that mail.
+    """
+    arguments = (Tag(":uniqueid"), reference(SENDER), Tag(":seconds"), Number(31_536_000))
+    known = Test("duplicate", arguments)
+    return if_(not_(known), (Command("set", (string(FIRST), string(_IS_FIRST))),))

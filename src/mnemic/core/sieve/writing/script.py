@@ -12,7 +12,7 @@ from mnemic.core.sieve.syntax import Command, Tag, Test, tests_in
 from mnemic.core.sieve.writing.forms import commands_of
 from mnemic.core.sieve.writing.grades import Grade
 from mnemic.core.sieve.writing.kind_tests import KIND, kinds_decided
-from mnemic.core.sieve.writing.owner_tests import SENDER
+from mnemic.core.sieve.writing.owner_tests import FIRST, SENDER, first_decided
 from mnemic.core.sieve.writing.parts import Part, keywords_of, parts_of
 from mnemic.core.sieve.writing.references import reference, references_in, with_dollars
 from mnemic.core.sieve.writing.setting import Setting
@@ -94,8 +94,11 @@ def _before(commands: Sequence[Command], setting: Setting) -> list[Command]:
     if KIND in names:
         first, *others = kinds_decided(setting)
         before += [_noted(first, "Which kind of mail it is: the first that fits."), *others]
-    if SENDER in names:
-        before.append(_noted(sender_decided(), "Who has sent it."))
+    if FIRST in names:
+        before += [
+            _noted(sender_decided(), "Who has sent it."),
+            _noted(first_decided(), "Whether that is the first message from there."),
+        ]
     return before
 
 
