@@ -56,6 +56,12 @@ def test_an_account_is_connected_hands_its_rules_over_and_its_password_is_never_
         assert hear("GET", "api/connections")[1]["connections"][0]["rules_there"] is True
         assert hear("DELETE", f"{path}/script")[1]["runs"] == "here"
         assert hear("DELETE", f"{path}/script")[0] == 409
+        assert hear("POST", f"{path}/try")[0] == 200
+        (tmp_path / "data" / "secret.key").write_text("another key than the password's")
+        for rest in ("try", "script/preview"):
+            status, told = hear("POST", f"{path}/{rest}", scripts if rest != "try" else None)
+            assert status == 409
+            assert "bring back the key" in told["detail"]
         for method, rest, body in (
             ("GET", "script", None),
             ("PUT", "script", scripts),

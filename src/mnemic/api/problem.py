@@ -12,6 +12,7 @@ from mnemic.api.described import Described
 from mnemic.api.withdrawn import NobodyWaitsError
 from mnemic.core import NoRoomError, Problem, UnavailableError
 from mnemic.core.rule_reading import problems_of
+from mnemic.store.server.secret_key import WrongKeyError
 
 __all__ = [
     "FieldError",
@@ -104,6 +105,11 @@ def register_problems(app: OpenAPI) -> None:
     def _unavailable(error: UnavailableError) -> Response:
         status = _NO_ROOM if isinstance(error, NoRoomError) else _UNAVAILABLE
         return problem_response(status, "Not possible at the moment", f"{error}.")
+
+    @app.errorhandler(WrongKeyError)
+    def _wrong_key(error: WrongKeyError) -> Response:
+        said = f"{error}"[:1].upper() + f"{error}"[1:]
+        return problem_response(409, "Another key", f"{said}.")
 
     @app.errorhandler(ValidationError)
     def _invalid(error: ValidationError) -> Response:
