@@ -22,7 +22,7 @@ from mnemic.core.bounds import (
 from mnemic.core.header_text import raw_text
 from mnemic.core.structured import parameter
 
-__all__ = ["Part", "read_header", "read_parts"]
+__all__ = ["Part", "header_end", "read_header", "read_parts"]
 
 Part: TypeAlias = MimePart
 
@@ -163,12 +163,17 @@ def _lines(octets: bytes) -> int:
 _EMPTY_LINES = (b"\n\n", b"\n\r", b"\r\r")
 
 
+def header_end(octets: bytes) -> int | None:
+    """Behind the empty line at which a header ends; None where there is none yet."""
+    ends = [end for each in _EMPTY_LINES if (end := octets.find(each)) >= 0]
+    return min(ends) + 2 if ends else None
+
+
 def read_header(octets: bytes) -> tuple[Part, tuple[str, ...]]:
     """As ``read_parts``, but for the parts: of the message its header alone is read."""
-    ends = [end for each in _EMPTY_LINES if (end := octets.find(each)) >= 0]
     parser = _BoundedParser()
     parser._set_headersonly()  # type: ignore[attr-defined] # as the library's HeaderParser does
-    return _read(parser, octets[: min(ends) + 2] if ends else octets)
+    return _read(parser, octets[: header_end(octets)])
 
 
 def read_parts(octets: bytes) -> tuple[Part, tuple[str, ...]]:

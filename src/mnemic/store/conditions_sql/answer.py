@@ -45,6 +45,7 @@ class Answer:
     An answer is *exact* where it is true of no other messages. Of others, *candidates*, the core
     decides: by the texts in the columns ``looks_at``, which ``passes`` is asked about, or by the
     message itself, of which so much is ``to_parse``: its header, its octets, or all that is known.
+    Of a header a condition may look at one ``header_field`` alone, in small letters.
 
     Where the messages are known without asking they are ``listed``, too, the lowest id first.
     """
@@ -57,6 +58,7 @@ class Answer:
     looks_at: tuple[str, ...] = ()
     passes: Callable[[tuple[Any, ...]], bool] | None = None
     to_parse: Literal["header", "octets", "all"] | None = None
+    header_field: bytes = b""
     listed: NDArray[np.int64] | None = None
 
     @property

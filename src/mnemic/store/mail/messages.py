@@ -31,6 +31,7 @@ __all__ = [
     "forget_addresses",
     "has_copy",
     "has_octets",
+    "headers_of_messages",
     "message_called",
     "message_row",
     "octets_of",
@@ -205,6 +206,15 @@ def octets_of_messages(session: Session, ids: Sequence[int]) -> Iterator[tuple[i
     listed = ", ".join(str(int(key)) for key in ids)
     yield from driver(session).execute(
         "SELECT message_id, unpacked(octets, packed) FROM message_octets"
+        f" WHERE message_id IN ({listed})"
+    )
+
+
+def headers_of_messages(session: Session, ids: Sequence[int]) -> Iterator[tuple[int, bytes]]:
+    """The ids of messages and the octets of their headers, as ``octets_of_messages`` has them."""
+    listed = ", ".join(str(int(key)) for key in ids)
+    yield from driver(session).execute(
+        "SELECT message_id, unpacked_header(octets, packed) FROM message_octets"
         f" WHERE message_id IN ({listed})"
     )
 
