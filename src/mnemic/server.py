@@ -24,6 +24,7 @@ from mnemic.jobs.intake.import_desk import ImportDesk, import_files
 from mnemic.jobs.intake.older_mail import bring_over
 from mnemic.jobs.line.ready_line import keep_line_ready
 from mnemic.jobs.server.keeping_in_step import KeepingInStep
+from mnemic.jobs.server.pass_report import PassReport
 from mnemic.jobs.server.passes import Passes
 from mnemic.jobs.server.running_server import running_at
 from mnemic.post import SmtpListener, listening_socket
@@ -66,7 +67,13 @@ class Server:
         self.bus = EventBus()
         self._stopping = stopping = threading.Event()
         self._smtp = SmtpListener(smtp_listening, Deliveries(self.database, self._arrived).deliver)
-        passes = _passes(settings, self.database)
+        passes = Passes(
+            self.database,
+            lambda: secret_key(settings),
+            settings.locks,
+            settings.largest,
+            told=self._passed,
+        )
         self._desk = ImportDesk(self.database, settings.incoming)
         self._worker = Worker(self.database, settings.queue)
         self._drop = DropFolder(settings.drop_folder, self._take_dropped)
@@ -103,6 +110,14 @@ class Server:
         by_rules = sum(bool(each.rules) for each in arrivals)
         sounds = list(dict.fromkeys(sound for each in arrivals for sound in each.sounds))
         self.bus.publish(Event(type="arrived", count=len(arrivals), sorted=by_rules, sounds=sounds))
+
+    def _passed(self, report: PassReport) -> None:
+        """What came in by a pass over a connected account is told as what comes in here."""
+        if report.arrived:
+            count, sounds = len(report.arrived), list(dict.fromkeys(report.sounds))
+            self.bus.publish(
+                Event(type="arrived", count=count, sorted=report.sorted, sounds=sounds)
+            )
 
     def _take_dropped(self, path: Path) -> str:
         report = import_files(self.database, [path], sort=True)
@@ -187,11 +202,6 @@ def secret_key(settings: Settings) -> SecretKey:
     """The key of kept passwords. Raises WrongKeyError where it can't be used."""
     given = settings.secret_key
     return SecretKey.of(settings.secret_file, given.get_secret_value() if given else None)
-
-
-def _passes(settings: Settings, database: Database) -> Passes:
-    """Passes over connected accounts."""
-    return Passes(database, lambda: secret_key(settings), settings.locks, settings.largest)
 
 
 def _have_room_for_connections() -> None:

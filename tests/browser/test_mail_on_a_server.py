@@ -65,6 +65,7 @@ def test_connect_watch_let_act_and_follow(app: Page, stand_in: StandIn) -> None:
     expect(rows.filter(has_text="Minutes")).to_have_count(0, timeout=30_000)
     device.append("INBOX", "", "", LETTER % (b"Agenda", 2))
     expect(rows.filter(has_text="Agenda")).to_be_visible(timeout=30_000)
+    expect(app.get_by_role("banner").get_by_role("status").last).to_contain_text("arrived")
     places.get_by_role("link", name="All inboxes").click()
     expect(rows.filter(has_text="Agenda")).to_contain_text("Inbox, Office · ")
     device.logout()

@@ -14,6 +14,7 @@ from mnemic.jobs.catch_up.clearing_out import clear_out
 from mnemic.jobs.people.folders_and_labels import delete_label, make_folder
 from mnemic.jobs.people.reasons import deeds_of
 from mnemic.jobs.server.keeping_in_step import KeepingInStep
+from mnemic.jobs.server.pass_report import PassReport
 from mnemic.jobs.server.passes import Passes
 from mnemic.jobs.server.passing import pass_over
 from mnemic.jobs.shared.watched import WatchedError
@@ -212,6 +213,20 @@ def test_while_mnemic_runs_both_sides_are_kept_in_step(tmp_path: Path) -> None:
             thread.join(timeout=60)
         assert not thread.is_alive()
         both.compare()
+
+
+def test_what_came_in_and_is_to_be_heard_is_told_after_the_pass(tmp_path: Path) -> None:
+    with both_sides(tmp_path) as both:
+        both.rule("permit", {"do": "notify", "sound": "knock"})
+        told: list[PassReport] = []
+        locks = tmp_path / "locks"
+        passes = Passes(both.database, lambda: KEY, locks, 2**26, told=told.append)
+        both.send(subject="permit")
+        both.send()
+        passes.over(both.account_id)
+        passes.over(both.account_id)
+        heard = [(len(each.arrived), each.sorted, each.sounds) for each in told]
+        assert heard == [(2, 1, ["knock"]), (0, 0, [])]
 
 
 def test_the_password_is_in_no_table(tmp_path: Path) -> None:

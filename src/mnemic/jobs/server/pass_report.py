@@ -12,7 +12,8 @@ class PassReport:
 
     ``runs`` are those that arrivals stand in, by their saying and the owner's day. ``changed`` are
     the messages that changed here, arrivals not among them; ``there`` those that were changed on
-    the server; ``gone`` those that are gone elsewhere. ``troubles`` are sentences.
+    the server; ``gone`` those that are gone elsewhere. ``sounds`` are what rules want to be heard,
+    ``troubles`` sentences.
     """
 
     fetched: int = 0
@@ -22,6 +23,7 @@ class PassReport:
     changed: set[int] = field(default_factory=set)
     there: set[int] = field(default_factory=set)
     gone: set[int] = field(default_factory=set)
+    sounds: list[str] = field(default_factory=list)
     troubles: list[str] = field(default_factory=list)
     alerts: list[str] = field(default_factory=list)
 

@@ -171,6 +171,7 @@ class TakingIn:
             if self._event(spot) == "arrival" or self._was_served(spot, glimpse):
                 self.report.arrived.add(arrival.message_id)
                 self.report.sorted += bool(arrival.rules)
+                self.report.sounds += arrival.sounds
             flags = flags_of(glimpse.flags)
             note_on_server(
                 session,
