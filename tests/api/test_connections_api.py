@@ -52,6 +52,8 @@ def test_an_account_is_connected_hands_its_rules_over_and_its_password_is_never_
         status, runs = hear("PUT", f"{path}/script", scripts)
         assert (status, runs["runs"], runs["server"]) == (200, "server", scripts)
         assert hear("PUT", f"{path}/acting", {"acting": False})[0] == 409  # rules run there
+        assert hear("PUT", f"{path}/emptying", {"on": True})[0] == 204
+        assert hear("GET", "api/mailbox")[1]["connected"][0]["empties_trash"] is True
         assert hear("POST", f"{path}/pass")[1]["in_step"] is True
         assert hear("GET", "api/connections")[1]["connections"][0]["rules_there"] is True
         assert hear("DELETE", f"{path}/script")[1]["runs"] == "here"
@@ -66,6 +68,7 @@ def test_an_account_is_connected_hands_its_rules_over_and_its_password_is_never_
             ("GET", "script", None),
             ("PUT", "script", scripts),
             ("DELETE", "script", None),
+            ("PUT", "emptying", {"on": True}),
             ("POST", "script/preview", scripts),
         ):
             assert hear(method, f"api/connections/999/{rest}", body)[0] == 404

@@ -52,6 +52,12 @@ def test_connect_watch_let_act_and_follow(app: Page, stand_in: StandIn) -> None:
     app.get_by_role("dialog").get_by_role("button", name="Let rules act").click()
     expect(app.get_by_text("Rules act; in step.")).to_be_visible(timeout=30_000)
 
+    app.get_by_role("button", name="Empty its trash: Office").click()
+    question = app.get_by_role("dialog")
+    expect(question).to_contain_text("on the server, too: none of it yet")
+    question.get_by_role("button", name="Empty it").click()
+    expect(app.get_by_text("The trash of “Office” is emptied after 30 days")).to_be_visible()
+
     app.get_by_role("link", name="Mail", exact=True).click()
     places = app.get_by_role("navigation", name="Folders and labels")
     expect(places.get_by_role("button", name="Office")).to_be_visible()

@@ -1,5 +1,6 @@
 """Accounts whose mail lies on a server: connected, tried, let act, and forgotten."""
 
+import time
 from collections.abc import Callable
 from dataclasses import replace
 from typing import Annotated, Literal
@@ -25,9 +26,11 @@ from mnemic.jobs.server.passing import IN_STEP
 from mnemic.jobs.server.state_lines import Troubles, line_of, troubles_of
 from mnemic.post.imap import ServerError
 from mnemic.store import Database
-from mnemic.store.mail.folders import list_folders
+from mnemic.store.mail.folders import folder_with_role, list_folders
+from mnemic.store.mail.listing import count_placed_until
 from mnemic.store.mail.mailboxes import count_in_mailbox
 from mnemic.store.owner.accounts import Account
+from mnemic.store.owner.preferences import read_preferences
 from mnemic.store.server.connections import (
     Connection,
     Reach,
@@ -35,6 +38,7 @@ from mnemic.store.server.connections import (
     connections,
     forget_connection,
     keep_secret,
+    set_emptying,
     set_state,
     set_submission,
     submission_refused,
@@ -89,6 +93,12 @@ class ActingIn(Described):
     acting: bool
 
 
+class EmptyingIn(Described):
+    """Whether the account's trash is emptied after its days, on the server, too."""
+
+    on: bool
+
+
 class SubmissionOut(Answer):
     """Where letters leave, and whether they do, or are only kept."""
 
@@ -101,7 +111,8 @@ class SubmissionOut(Answer):
 class ConnectionOut(Answer):
     """A connected account with its mailbox; ``state`` says in one line how it is.
 
-    ``rules_there`` tells that its server runs the rules, or may.
+    ``rules_there`` tells that its server runs the rules, or may. ``trash_due`` is how many messages
+    have lain in its trash for longer than they stay where that ``empties_trash``.
     """
 
     id: int
@@ -113,6 +124,8 @@ class ConnectionOut(Answer):
     user: str
     acting: bool
     rules_there: bool
+    empties_trash: bool
+    trash_due: int
     state: str
     in_step: bool
     messages: int
@@ -167,6 +180,12 @@ class TriedOut(Answer):
     sentences: list[str]
 
 
+def _trash_due(session: Session, connection: Connection) -> int:
+    trash = folder_with_role(session, "trash", connection.mailbox_id)
+    days = read_preferences(session).trash_days
+    return count_placed_until(session, trash, int(time.time()) - days * 86_400)
+
+
 def _told(session: Session, connection: Connection, troubles: Troubles) -> ConnectionOut:
     reach = connection.reach
     state = line_of(connection, troubles)
@@ -185,6 +204,8 @@ def _told(session: Session, connection: Connection, troubles: Troubles) -> Conne
         user=reach.user,
         acting=connection.acting,
         rules_there=script is not None and script.sorts_there,
+        empties_trash=connection.empties_trash,
+        trash_due=_trash_due(session, connection),
         state=state,
         in_step=state == IN_STEP,
         messages=count_in_mailbox(session, connection.mailbox_id),
@@ -227,6 +248,7 @@ def connections_blueprint(database: Database, passes: Passes) -> APIBlueprint:
 
     _add_changes(blueprint, database, key)
     _add_acting(blueprint, database)
+    _add_emptying(blueprint, database)
     _add_submission(blueprint, database, key)
     _add_passes(blueprint, database, passes)
     _add_folders(blueprint, database)
@@ -276,6 +298,18 @@ def _add_acting(blueprint: APIBlueprint, database: Database) -> None:
                 let_act(session, connection, acting=body.acting)
             except RulesThereError as error:
                 return problem_response(409, "Its rules run on the server", f"{error}.")
+        return Response(status=204)
+
+
+def _add_emptying(blueprint: APIBlueprint, database: Database) -> None:
+    @blueprint.put(
+        "/api/connections/<int:id>/emptying", summary="Empty its trash", responses={204: None}
+    )
+    def emptying(path: AccountPath, body: EmptyingIn) -> Response:
+        with database.writing() as session:
+            if connection_of(session, path.id) is None:
+                return not_found("connected account")
+            set_emptying(session, path.id, on=body.on)
         return Response(status=204)
 
 

@@ -75,12 +75,14 @@ class NextUndoOut(Answer):
 class ConnectedOut(Answer):
     """A connected account's mailbox: its name, and in one line how it is.
 
-    One that is not ``acting`` is only watched. ``in_step``: both sides agree.
+    One that is not ``acting`` is only watched. ``in_step``: both sides agree. Mail stays in its
+    trash unless that ``empties_trash``.
     """
 
     id: int
     name: str
     acting: bool
+    empties_trash: bool
     state: str
     in_step: bool
 
@@ -140,6 +142,7 @@ def _connected(session: Session) -> list[ConnectedOut]:
                 id=each.mailbox_id,
                 name=each.account.name,
                 acting=each.acting,
+                empties_trash=each.empties_trash,
                 state=state,
                 in_step=state == IN_STEP,
             )

@@ -20,12 +20,13 @@ from mnemic.jobs.server.passing import pass_over
 from mnemic.jobs.shared.watched import WatchedError
 from mnemic.store.engine.backup import back_up
 from mnemic.store.engine.sql import fetch
+from mnemic.store.journal.history import list_runs
 from mnemic.store.journal.trail import foreseen_of, trail_of
 from mnemic.store.journal.undo import undo_run
 from mnemic.store.line.rules import delete_rule, list_rules
 from mnemic.store.mail.labels import label_called
 from mnemic.store.mail.mailboxes import mailbox_of_account
-from mnemic.store.server.connections import set_acting
+from mnemic.store.server.connections import set_acting, set_emptying
 from tests.jobs.catching_up import catch_up
 from tests.jobs.server.both_sides import KEY, both_sides
 from tests.stand_in.standing_in import PASSWORD
@@ -213,6 +214,37 @@ def test_while_mnemic_runs_both_sides_are_kept_in_step(tmp_path: Path) -> None:
             thread.join(timeout=60)
         assert not thread.is_alive()
         both.compare()
+
+
+def test_the_trash_is_emptied_there_only_once_the_owner_says_so(tmp_path: Path) -> None:
+    with both_sides(tmp_path) as both:
+        old, new = both.send(subject="old"), both.send(subject="new")
+        both.sync()
+        both.do(old, PlaceAction(do="trash"))
+        both.sync()
+        over = datetime.now(UTC) + timedelta(days=30, seconds=5)  # as long as mail stays there
+        both.do(new, PlaceAction(do="trash"))
+        with both.database.writing() as session:
+            session.connection().exec_driver_sql(
+                "UPDATE message SET placed_at = placed_at + 60 WHERE message_id = ?", (new,)
+            )
+
+        def later() -> None:
+            state, _ = pass_over(both.database, both.account_id, KEY, largest=2**26, now=over)
+            assert state == "in step"
+            with both.database.writing() as session:
+                clear_out(session, now=int(over.timestamp()))
+
+        later()
+        assert sorted(called for called, _ in both.there("Trash").values()) == sorted([old, new])
+        both.compare()
+        both.change(lambda session: set_emptying(session, both.account_id, on=True))
+        later()
+        assert [called for called, _ in both.there("Trash").values()] == [new]
+        both.compare()
+        with both.database.reading() as session:
+            sayings = [run.saying for run in list_runs(session, before=None, limit=5)]
+        assert "Gone from the trash for good" in sayings
 
 
 def test_what_came_in_and_is_to_be_heard_is_told_after_the_pass(tmp_path: Path) -> None:

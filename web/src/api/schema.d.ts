@@ -486,6 +486,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/connections/{id}/emptying": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Empty its trash */
+        put: operations["connections_emptying_api_connections__int_id__emptying_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/connections/{id}/submission": {
         parameters: {
             query?: never;
@@ -1363,7 +1380,8 @@ export interface components {
          * ConnectedOut
          * @description A connected account's mailbox: its name, and in one line how it is.
          *
-         *     One that is not ``acting`` is only watched. ``in_step``: both sides agree.
+         *     One that is not ``acting`` is only watched. ``in_step``: both sides agree. Mail stays in its
+         *     trash unless that ``empties_trash``.
          */
         ConnectedOut: {
             /** Id */
@@ -1372,6 +1390,8 @@ export interface components {
             name: string;
             /** Acting */
             acting: boolean;
+            /** Empties Trash */
+            empties_trash: boolean;
             /** State */
             state: string;
             /** In Step */
@@ -2696,7 +2716,8 @@ export interface components {
          * ConnectionOut
          * @description A connected account with its mailbox; ``state`` says in one line how it is.
          *
-         *     ``rules_there`` tells that its server runs the rules, or may.
+         *     ``rules_there`` tells that its server runs the rules, or may. ``trash_due`` is how many messages
+         *     have lain in its trash for longer than they stay where that ``empties_trash``.
          */
         ConnectionOut: {
             /** Id */
@@ -2717,6 +2738,10 @@ export interface components {
             acting: boolean;
             /** Rules There */
             rules_there: boolean;
+            /** Empties Trash */
+            empties_trash: boolean;
+            /** Trash Due */
+            trash_due: number;
             /** State */
             state: string;
             /** In Step */
@@ -2804,6 +2829,14 @@ export interface components {
         ActingIn: {
             /** Acting */
             acting: boolean;
+        };
+        /**
+         * EmptyingIn
+         * @description Whether the account's trash is emptied after its days, on the server, too.
+         */
+        EmptyingIn: {
+            /** On */
+            on: boolean;
         };
         /**
          * SubmissionIn
@@ -5692,6 +5725,48 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ActingIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    connections_emptying_api_connections__int_id__emptying_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EmptyingIn"];
             };
         };
         responses: {

@@ -9,12 +9,11 @@ from dataclasses import dataclass
 from sqlmodel import Session
 
 from mnemic.jobs.catch_up.daily import moment_from
+from mnemic.jobs.shared.destroying import GONE_FROM_TRASH, destroy
 from mnemic.store import Database
-from mnemic.store.journal.changes import SlotChange, record_changes
-from mnemic.store.journal.runs import count_in_run, join_run
 from mnemic.store.mail.folders import Role, folder_with_role
 from mnemic.store.mail.listing import count_placed_until, due_in_folder, first_placed_at
-from mnemic.store.mail.messages import delete_message, forget_addresses
+from mnemic.store.mail.messages import forget_addresses
 from mnemic.store.owner.preferences import Preferences, read_preferences
 
 __all__ = ["Emptying", "clear_out", "compact", "gone_at", "next_emptying"]
@@ -25,7 +24,7 @@ _DAY = 86_400
 _BATCH = 200
 
 _SAYINGS: dict[Role, str] = {
-    "trash": "Gone from the trash for good",
+    "trash": GONE_FROM_TRASH,
     "erased": "Erased mail destroyed for good",
 }
 
@@ -51,18 +50,9 @@ def clear_out(session: Session, *, now: int) -> int:
         limit = _BATCH - destroyed
         due = due_in_folder(session, folder_id, before=now - days * _DAY, limit=limit)
         if due:
-            _destroy(session, _SAYINGS[role], folder_id, due, now)
+            destroy(session, _SAYINGS[role], folder_id, due, now)
             destroyed += len(due)
     return destroyed
-
-
-def _destroy(session: Session, saying: str, folder_id: int, ids: list[int], now: int) -> None:
-    """Destroy messages and say so in the history: one run for all that goes on one occasion."""
-    run_id = join_run(session, saying, at=now, since=now, until=now + 1, actor="housekeeping")
-    for message_id in ids:
-        record_changes(session, run_id, message_id, [SlotChange("destroyed", folder_id, None)])
-        delete_message(session, message_id)
-    count_in_run(session, run_id, len(ids))
 
 
 def compact(database: Database) -> None:

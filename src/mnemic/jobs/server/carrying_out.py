@@ -21,9 +21,11 @@ from mnemic.core.mirror import (
 from mnemic.jobs.server.mirrored_folders import FolderList, make_on_server
 from mnemic.jobs.server.pass_report import PassReport
 from mnemic.jobs.server.sides import OUT_OF_SIGHT, Sides
+from mnemic.jobs.shared.destroying import GONE_FROM_TRASH, destroy
 from mnemic.post.imap import CommandRefusedError, ServerMailbox
 from mnemic.store import Database
 from mnemic.store.mail.folders import list_folders
+from mnemic.store.mail.listing import placed_until
 from mnemic.store.mail.messages import octets_of_messages
 from mnemic.store.server.connections import Connection
 from mnemic.store.server.server_messages import (
@@ -46,6 +48,9 @@ _DELETED = "\\Deleted"
 
 _DAY = 86_400
 
+#: Messages that leave a trash at a time: others get their turn.
+_BATCH = 200
+
 
 #: MOVE or COPY of messages into a folder: their new UIDs, where they are told.
 _Going: TypeAlias = Callable[[Sequence[int], str], dict[int, int] | None]
@@ -65,6 +70,7 @@ class CarryingOut:
     report: PassReport
     now: datetime
     undo_days: int
+    trash_days: int
     keeps_keywords: bool = True
     _refused: set[int] = field(default_factory=set)
 
@@ -101,9 +107,23 @@ class CarryingOut:
         with self.database.reading() as session:
             self._sides = Sides(session, self.connection, to_tell=True)
             self._may_differ = self._sides.differing()
+            self._may_differ += self._leaving_trash(session, self._may_differ)
             self._by_spot = {(each.server_folder_id, each.uid): each for each in self._may_differ}
             self._places = {self._sides.here(each).place for each in self._may_differ}
             self._differences = list(filter(None, map(self._difference, self._may_differ)))
+
+    def _leaving_trash(self, session: Session, others: list[Mirrored]) -> list[Mirrored]:
+        """What has lain in the trash for its time, where that is emptied."""
+        if not self.connection.empties_trash:
+            return []
+        due = placed_until(session, self._sides.trash, self._trash_since(), _BATCH)
+        known = {each.message_id for each in others}
+        found = self._sides.by_ids(due).values()
+        return [each for each in found if each.message_id not in known]
+
+    def _trash_since(self) -> int:
+        """What has been in the trash since then leaves it."""
+        return int(self.now.timestamp()) - self.trash_days * _DAY
 
     def _forget_begun(self, messages: list[Mirrored]) -> None:
         """What was refused is nowhere to be looked for."""
@@ -141,7 +161,7 @@ class CarryingOut:
         if row is None or (message.was_deleted and here.place == OUT_OF_SIGHT):
             return None
         place = here.place
-        if place == sides.trash and message.folder_id == sides.erased and self._is_over(message):
+        if place == sides.trash and self._is_over(message):
             place = FOR_GOOD
         if place not in sides.rows and place != FOR_GOOD:
             place = row.folder_id  # there is no such folder on the server: it was refused
@@ -153,8 +173,10 @@ class CarryingOut:
         return Difference(row.folder_id, message.uid, before, wanted)
 
     def _is_over(self, message: Mirrored) -> bool:
-        """Whether what is erased here has been held back for long enough."""
-        return message.placed_at <= self.now.timestamp() - self.undo_days * _DAY
+        """Whether what is erased here was held back for long enough, or lay in the trash so."""
+        if message.folder_id == self._sides.erased:
+            return message.placed_at <= self.now.timestamp() - self.undo_days * _DAY
+        return self.connection.empties_trash and message.placed_at <= self._trash_since()
 
     def _make_needed_folders(self) -> bool:
         """Make special folders there that something is to go to; whether any were missing."""
@@ -253,10 +275,15 @@ class CarryingOut:
     def _note_left(self, command: Mark, messages: list[Mirrored]) -> None:
         """They were copied, or are to go for good: nothing of ours lies there any more."""
         folder = self._sides.rows[command.folder].id
-        gone = [each.message_id for each in messages if self._is_for_good(command.folder, each)]
+        gone = [each for each in messages if self._is_for_good(command.folder, each)]
+        trash = self._sides.trash
+        emptied = [each.message_id for each in gone if each.folder_id == trash]
         with self.database.writing() as session:
-            nowhere_on_server(session, gone)
+            nowhere_on_server(session, [each.message_id for each in gone])
             keep_left(session, folder, command.uids, marked=True)
+            if emptied:
+                at = int(self.now.timestamp())
+                destroy(session, GONE_FROM_TRASH, trash, emptied, at)
 
     # --- what lies nowhere
 

@@ -322,7 +322,7 @@ class _Pass:
     ) -> bool:
         """Tell the server what differs; whether anything was told."""
         with self.database.reading() as session:
-            undo_days = read_preferences(session).undo_days
+            preferences = read_preferences(session)
         self.report.troubles += tell_folders(self.database, connection.mailbox_id, mailbox, folders)
         states = look.states.values()
         told = CarryingOut(
@@ -332,7 +332,8 @@ class _Pass:
             folders,
             self.report,
             self.now,
-            undo_days,
+            preferences.undo_days,
+            preferences.trash_days,
             keeps_keywords=any(each.keeps_keywords for each in states) or not states,
         ).carry_out()
         with self.database.writing() as session:

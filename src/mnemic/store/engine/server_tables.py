@@ -43,6 +43,7 @@ class ConnectionRow(SQLModel, table=True):
     submits: bool = True
     submission_refused: bool = False
     acting: bool = False
+    empties_trash: bool = False
     refused: bool = False
     state: str = ""
     alert: str | None = None

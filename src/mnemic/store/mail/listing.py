@@ -22,6 +22,7 @@ __all__ = [
     "first_placed_at",
     "list_messages",
     "message_ids",
+    "placed_until",
     "rows_of",
 ]
 
@@ -124,6 +125,18 @@ def due_in_folder(session: Session, folder_id: int, *, before: int, limit: int) 
         limit=limit,
     )
     return [key for (key,) in due]
+
+
+def placed_until(session: Session, folder_id: int, until: int, limit: int) -> list[int]:
+    """Messages that have been in a folder since that time or longer, wherever; so many at most."""
+    found = execute(
+        session,
+        "SELECT id FROM message WHERE folder_id = :folder AND placed_at <= :until LIMIT :limit",
+        folder=folder_id,
+        until=until,
+        limit=limit,
+    )
+    return [key for (key,) in found]
 
 
 def first_placed_at(session: Session, folder_id: int) -> int | None:

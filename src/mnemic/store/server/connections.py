@@ -25,6 +25,7 @@ __all__ = [
     "keep_secret",
     "mailboxes_of_run",
     "set_acting",
+    "set_emptying",
     "set_server",
     "set_state",
     "set_submission",
@@ -68,6 +69,7 @@ class Connection:
     inbox: tuple[int, int] | None
     submits: bool = False
     submission_refused: bool = False
+    empties_trash: bool = False
 
 
 def _sealed_for(account_id: int) -> str:
@@ -168,6 +170,7 @@ def _told(account: Account, row: ConnectionRow, key: SecretKey | None) -> Connec
         inbox,
         submission is not None and row.submits,
         row.submission_refused,
+        row.empties_trash,
     )
 
 
@@ -266,6 +269,12 @@ def set_state(
 def set_acting(session: Session, account_id: int, acting: bool) -> None:
     """Let rules act on the server, or only watch it."""
     session.get_one(ConnectionRow, account_id).acting = acting
+    session.flush()
+
+
+def set_emptying(session: Session, account_id: int, *, on: bool) -> None:
+    """Let the account's trash be emptied after its days, on the server, too; or not."""
+    session.get_one(ConnectionRow, account_id).empties_trash = on
     session.flush()
 
 

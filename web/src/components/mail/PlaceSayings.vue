@@ -20,6 +20,14 @@ const mailbox = useMailbox()
 
 const emptying = computed(() => {
   if (props.folder?.role !== 'trash') return ''
+  const mailboxId = props.folder.mailbox_id
+  const account = mailbox.connected.find((each) => each.id === mailboxId)
+  if (account) {
+    const days = countSaying(mailbox.trashDays, 'day')
+    return account.empties_trash && account.acting
+      ? `Mail stays here for ${days}, then it is gone for good, on the server, too.`
+      : 'What lies here stays here and on the server.'
+  }
   const next = mailbox.emptying
   const rule = `Mail stays here for ${countSaying(mailbox.trashDays, 'day')}, then it is gone for good.`
   if (!next) return rule

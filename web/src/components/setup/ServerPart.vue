@@ -117,6 +117,26 @@ async function letAct(account: Connection, acting: boolean): Promise<void> {
   })
 }
 
+async function letEmpty(account: Connection, on: boolean): Promise<void> {
+  const days = countSaying(mailbox.trashDays, 'day')
+  if (on) {
+    const now = account.trash_due
+      ? `${countSaying(account.trash_due, 'message')} of them at the next look`
+      : 'none of it yet'
+    const question = `What has lain in its trash here for ${days} is destroyed for good, on the server, too: ${now}.`
+    if (!(await ask(question, `Empty the trash of “${account.name}”?`, 'Empty it'))) return
+  }
+  await acts.attempt(async () => {
+    const params = { path: { id: account.id } }
+    await content(api.PUT('/api/connections/{id}/emptying', { params, body: { on } }))
+    return {
+      saying: on
+        ? `The trash of “${account.name}” is emptied after ${days}`
+        : `The trash of “${account.name}” is not emptied`,
+    }
+  })
+}
+
 async function forget(account: Connection): Promise<void> {
   const there = account.rules_there
     ? 'its server goes on running its rules, unless they are brought back first'
@@ -161,6 +181,14 @@ async function forget(account: Connection): Promise<void> {
             @click="tryIt(each)"
           >
             Try it
+          </button>
+          <button
+            class="text-button"
+            type="button"
+            :aria-label="`${each.empties_trash ? 'Don’t empty its trash' : 'Empty its trash'}: ${each.name}`"
+            @click="letEmpty(each, !each.empties_trash)"
+          >
+            {{ each.empties_trash ? 'Don’t empty its trash' : 'Empty its trash …' }}
           </button>
           <button
             class="text-button destructive"
