@@ -23,7 +23,7 @@ def stand_in(tmp_path: Path) -> Iterator[StandIn]:
 
 def test_connect_watch_let_act_and_follow(app: Page, stand_in: StandIn) -> None:
     device = stand_in.device()
-    device.append("INBOX", "", "", LETTER % (b"Minutes", 1))
+    device.append("INBOX", "(Follow_up)", "", LETTER % (b"Minutes", 1))
     app.goto(re.sub(r"/mail.*", "/setup/servers", app.url))
     app.get_by_role("button", name="+ connect an account").click()
     form = app.get_by_role("form", name="Mail on a server")
@@ -74,4 +74,10 @@ def test_connect_watch_let_act_and_follow(app: Page, stand_in: StandIn) -> None:
     expect(app.get_by_role("banner").get_by_role("status").last).to_contain_text("arrived")
     places.get_by_role("link", name="All inboxes").click()
     expect(rows.filter(has_text="Agenda")).to_contain_text("Inbox, Office · ")
+    app.get_by_role("link", name="Setup", exact=True).click()
+    app.get_by_role("link", name="Labels", exact=True).click()
+    app.get_by_role("button", name="Make it a label: Follow up").click()
+    label = app.get_by_role("row").filter(has=app.get_by_label("Name of Follow up"))
+    expect(label).to_contain_text("1 message", timeout=30_000)
+    expect(app.get_by_role("list", name="Keywords of other programs")).to_have_count(0)
     device.logout()

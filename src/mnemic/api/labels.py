@@ -6,15 +6,18 @@ from flask import Response
 from flask_openapi3.blueprint import APIBlueprint
 from pydantic import Field
 
+from mnemic.api.answer import Answer
 from mnemic.api.described import Described
 from mnemic.api.given import Line
 from mnemic.api.json_body import json_body
 from mnemic.api.places import DeletedOut, MadeOut, PlacePath
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.core.actions import ColourName
+from mnemic.core.label_keyword import label_for
 from mnemic.jobs.people.folders_and_labels import change_label, delete_label, make_label
 from mnemic.store import Database
 from mnemic.store.mail.labels import LabelError
+from mnemic.store.server.label_keywords import keywords_of_others
 
 __all__ = ["labels_blueprint"]
 
@@ -31,6 +34,19 @@ class LabelChange(Described):
 
     name: Line = Field(max_length=100)
     colour: ColourName
+
+
+class OthersKeywordOut(Answer):
+    """A keyword that messages bear on a server, and the name of the label that it would be."""
+
+    label: str
+    messages: int
+
+
+class OthersKeywordsOut(Answer):
+    """Keywords of others, the most borne first."""
+
+    keywords: list[OthersKeywordOut]
 
 
 def _refused(error: LabelError) -> Response:
@@ -51,6 +67,15 @@ def labels_blueprint(database: Database) -> APIBlueprint:
         except LabelError as error:
             return _refused(error)
         return json_body(MadeOut(id=made), 201)
+
+    @blueprint.get(
+        "/api/labels/elsewhere", summary="Keywords of others", responses={200: OthersKeywordsOut}
+    )
+    def elsewhere() -> Response:
+        with database.reading() as session:
+            found = keywords_of_others(session)
+        told = [OthersKeywordOut(label=label_for(each), messages=count) for each, count in found]
+        return json_body(OthersKeywordsOut(keywords=told))
 
     @blueprint.put("/api/labels/<int:id>", summary="Change a label", responses={204: None})
     def change(path: PlacePath, body: LabelChange) -> Response:

@@ -3,7 +3,7 @@
 import re
 import unicodedata
 
-__all__ = ["is_keyword", "keyword_for"]
+__all__ = ["is_keyword", "keyword_for", "label_for"]
 
 #: What an atom can't have (RFC 9051, section 9: ATOM-CHAR), and what begins a flag of the system.
 _NO_ATOM = re.compile(r'[^\x21-\x7e]|[(){%*"\\\]]')
@@ -19,6 +19,13 @@ def keyword_for(name: str, taken: set[str]) -> str:
         number += 1
         keyword = f"{base}-{number}"
     return keyword
+
+
+def label_for(keyword: str) -> str:
+    """The name of the label that a keyword would be, as people write it where it can be told."""
+    name = keyword.replace("_", " ").strip()
+    name = name[:1].upper() + name[1:]
+    return name if keyword_for(name, set()).lower() == keyword.lower() else keyword
 
 
 def is_keyword(name: str) -> bool:

@@ -9,6 +9,7 @@ from pathlib import Path
 import pytest
 
 from mnemic.core.actions import FileAction, PlaceAction
+from mnemic.core.label_keyword import label_for
 from mnemic.jobs import rehearse
 from mnemic.jobs.catch_up.clearing_out import clear_out
 from mnemic.jobs.people.folders_and_labels import delete_label, make_folder
@@ -27,6 +28,7 @@ from mnemic.store.line.rules import delete_rule, list_rules
 from mnemic.store.mail.labels import label_called
 from mnemic.store.mail.mailboxes import mailbox_of_account
 from mnemic.store.server.connections import set_acting, set_emptying
+from mnemic.store.server.label_keywords import keywords_of_others
 from tests.jobs.catching_up import catch_up
 from tests.jobs.server.both_sides import KEY, both_sides
 from tests.stand_in.standing_in import PASSWORD
@@ -39,9 +41,14 @@ def test_a_keyword_is_a_label_as_soon_as_a_rule_names_it(tmp_path: Path) -> None
         called = both.send(flags="(Lock_works $Junk)")
         both.sync()
         assert [each[4] for each in both.here()] == [frozenset()]
+        with both.database.reading() as session:
+            others = [(label_for(each), count) for each, count in keywords_of_others(session)]
+        assert others == [("Lock works", 1)]
         both.rule("lock", {"do": "label", "label": "Lock works"})
         both.sync()
         assert [each[4] for each in both.here()] == [frozenset({"lock_works"})]
+        with both.database.reading() as session:
+            assert keywords_of_others(session) == []
         assert {"Lock_works", "$Junk"} <= dict(both.there("INBOX").values())[called]
         both.compare()
 

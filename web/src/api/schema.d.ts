@@ -124,6 +124,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/labels/elsewhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Keywords of others */
+        get: operations["labels_elsewhere_api_labels_elsewhere_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/labels/{id}": {
         parameters: {
             query?: never;
@@ -1584,6 +1601,24 @@ export interface components {
              * @default null
              */
             colour: ("moss" | "clay" | "harbour" | "plum" | "straw" | "slate" | "rose" | "lagoon") | null;
+        };
+        /**
+         * OthersKeywordsOut
+         * @description Keywords of others, the most borne first.
+         */
+        OthersKeywordsOut: {
+            /** Keywords */
+            keywords: components["schemas"]["OthersKeywordOut"][];
+        };
+        /**
+         * OthersKeywordOut
+         * @description A keyword that messages bear on a server, and the name of the label that it would be.
+         */
+        OthersKeywordOut: {
+            /** Label */
+            label: string;
+            /** Messages */
+            messages: number;
         };
         /**
          * LabelChange
@@ -4752,6 +4787,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MadeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    labels_elsewhere_api_labels_elsewhere_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OthersKeywordsOut"];
                 };
             };
             /** @description Not Found */

@@ -7,7 +7,15 @@ from mnemic.store.engine.server_tables import LabelKeywordRow
 from mnemic.store.engine.sql import execute, fetch
 from mnemic.store.mail.labels import list_labels
 
-__all__ = ["deleted_label_keywords", "forget_keywords_nobody_bears", "label_keywords"]
+__all__ = [
+    "deleted_label_keywords",
+    "forget_keywords_nobody_bears",
+    "keywords_of_others",
+    "label_keywords",
+]
+
+#: Keywords from elsewhere that are offered.
+_OFFERED = 50
 
 
 def label_keywords(session: Session, *, keep: bool = False) -> tuple[dict[int, str], list[int]]:
@@ -43,3 +51,21 @@ def forget_keywords_nobody_bears(session: Session) -> None:
             " (SELECT k.value FROM server_message AS s, json_each(s.keywords) AS k"
             " WHERE s.keywords <> '[]')",
         )
+
+
+def keywords_of_others(session: Session) -> list[tuple[str, int]]:
+    """Keywords on servers that are no labels here, in small letters, the most borne first.
+
+    Each with how many messages bear it. Those of the IANA registry begin with ``$`` and have a
+    meaning of their own (RFC 5788): they are left out, as flags of the system are.
+    """
+    rows = fetch(
+        session,
+        "SELECT k.value, count(*) FROM server_message AS s, json_each(s.keywords) AS k"
+        " WHERE s.keywords <> '[]' AND substr(k.value, 1, 1) NOT IN ('$', char(92))"
+        " AND k.value NOT IN (SELECT lower(keyword) FROM label_keyword)"
+        " AND k.value NOT IN (SELECT lower(keyword) FROM deleted_label_keyword)"
+        " GROUP BY 1 ORDER BY 2 DESC, 1 LIMIT :most",
+        most=_OFFERED,
+    )
+    return [(keyword, int(messages)) for keyword, messages in rows]

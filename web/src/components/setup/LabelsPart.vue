@@ -4,11 +4,14 @@ import { ref } from 'vue'
 import { api, content } from '@/api/client'
 import FieldComplaint from '@/components/shell/FieldComplaint.vue'
 import { useFormComplaints } from '@/composables/useFormComplaints'
+import { useMailboxAnswer } from '@/composables/useMailboxAnswer'
 import { usePlaces } from '@/composables/usePlaces'
 import { COLOURS, type Colour } from '@/mail/colours'
 import { countSaying } from '@/rules/sayings'
+import { useActs } from '@/stores/acts'
 import { useMailbox } from '@/stores/mailbox'
 
+const acts = useActs()
 const places = usePlaces()
 const mailbox = useMailbox()
 const name = ref('')
@@ -22,6 +25,16 @@ async function add(): Promise<void> {
     return undefined
   })
   if (made) name.value = ''
+}
+
+/** Keywords that other programs have put on a server's messages. */
+const others = useMailboxAnswer((signal) => content(api.GET('/api/labels/elsewhere', { signal })))
+
+async function take(label: string): Promise<void> {
+  await acts.attempt(async () => {
+    await content(api.POST('/api/labels', { body: { name: label, colour: null } }))
+    return { saying: `“${label}” is a label; the next look at the server puts it on its mail` }
+  })
 }
 </script>
 
@@ -89,6 +102,23 @@ async function add(): Promise<void> {
       <el-button native-type="submit" :disabled="!name.trim()">Make label</el-button>
     </div>
   </form>
+  <template v-if="others?.keywords.length">
+    <h2>Put on mail by other programs</h2>
+    <p class="lead">Keywords on a server that are no labels here. They are left alone.</p>
+    <ul aria-label="Keywords of other programs">
+      <li v-for="each in others.keywords" :key="each.label" class="thumb-row">
+        {{ each.label }}, on {{ countSaying(each.messages, 'message') }}
+        <button
+          class="text-button"
+          type="button"
+          :aria-label="`Make it a label: ${each.label}`"
+          @click="take(each.label)"
+        >
+          Make it a label
+        </button>
+      </li>
+    </ul>
+  </template>
 </template>
 
 <style scoped>
@@ -102,5 +132,14 @@ td {
 
 a {
   text-decoration: none;
+}
+
+ul {
+  padding: 0;
+  list-style: none;
+}
+
+li button {
+  margin-left: 12px;
 }
 </style>

@@ -155,7 +155,7 @@ async function forget(account: Connection): Promise<void> {
     <p class="lead">
       Mail that lies on a server can be connected. At first it is only watched: nothing changes
       there. Once you let rules act, what they and you do is done on the server, and every device
-      shows sorted mail.
+      shows sorted mail. Colours and importance stay here.
     </p>
     <ul v-if="connected.length">
       <li v-for="each in connected" :key="each.id">
