@@ -14,10 +14,12 @@ from mnemic.jobs import rehearse
 from mnemic.jobs.catch_up.clearing_out import clear_out
 from mnemic.jobs.people.folders_and_labels import delete_label, make_folder
 from mnemic.jobs.people.reasons import deeds_of
+from mnemic.jobs.server import taking_in
 from mnemic.jobs.server.keeping_in_step import KeepingInStep
 from mnemic.jobs.server.pass_report import PassReport
 from mnemic.jobs.server.passes import Passes
 from mnemic.jobs.server.passing import pass_over
+from mnemic.jobs.server.state_lines import line_of, troubles_of
 from mnemic.jobs.shared.watched import WatchedError
 from mnemic.store.engine.backup import back_up
 from mnemic.store.engine.sql import fetch
@@ -27,11 +29,11 @@ from mnemic.store.journal.undo import undo_run
 from mnemic.store.line.rules import delete_rule, list_rules
 from mnemic.store.mail.labels import label_called
 from mnemic.store.mail.mailboxes import mailbox_of_account
-from mnemic.store.server.connections import set_acting, set_emptying
+from mnemic.store.server.connections import connection_of, set_acting, set_emptying
 from mnemic.store.server.label_keywords import keywords_of_others
 from tests.jobs.catching_up import catch_up
 from tests.jobs.server.both_sides import KEY, both_sides
-from tests.stand_in.standing_in import PASSWORD
+from tests.stand_in.standing_in import PASSWORD, standing_in
 
 NOW = datetime.now(UTC)
 
@@ -252,6 +254,58 @@ def test_the_trash_is_emptied_there_only_once_the_owner_says_so(tmp_path: Path) 
         with both.database.reading() as session:
             sayings = [run.saying for run in list_runs(session, before=None, limit=5)]
         assert "Gone from the trash for good" in sayings
+
+
+def test_a_server_that_fails_is_told_since_when_and_how_much_waits(tmp_path: Path) -> None:
+    with both_sides(tmp_path) as both:
+        called = both.send()
+        both.sync()
+
+        def line(state: str, now: datetime) -> str:
+            told, _ = pass_over(both.database, both.account_id, KEY, largest=2**26, now=now)
+            assert told.startswith(state), told
+            with both.database.reading() as session:
+                connection = connection_of(session, both.account_id)
+                assert connection is not None
+                return line_of(connection, troubles_of(session)._replace(now=now))
+
+        both.stand_in.process.terminate()
+        both.stand_in.process.wait()
+        now = datetime(2026, 11, 30, 10, 32, tzinfo=UTC)
+        at = f"127.0.0.1:{both.stand_in.ports['imap']}"
+        assert line("nothing", now).startswith(f"since 10:32 nothing answers at {at}")
+        both.do(called, PlaceAction(do="trash"))
+        later = now + timedelta(hours=1)
+        assert line("nothing", later).startswith(
+            f"1 change waits since 10:32: nothing answers at {at}"
+        )
+        tomorrow = now + timedelta(days=1)
+        assert line("nothing", tomorrow).startswith(
+            "1 change waits since 30 November 10:32: nothing"
+        )
+        with standing_in(tmp_path / "stand-in", port=both.stand_in.ports["imap"]) as again:
+            assert line("in step", tomorrow) == "in step"
+            both.device.shutdown()
+            both.device = again.device()
+            both.compare()
+            both.device.logout()
+
+
+def test_a_mirror_that_takes_its_time_tells_how_far_it_is(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(taking_in, "_MANY", 3)
+    monkeypatch.setattr(taking_in, "_BATCH", 1)
+    told: list[str] = []
+    monkeypatch.setattr(taking_in, "set_state", lambda _session, _id, state: told.append(state))
+    with both_sides(tmp_path) as both:
+        for _ in range(3):
+            both.send()
+        both.sync()
+        assert told[-3:] == [f"mirroring {n} of 3; rehearsal looks at these" for n in (1, 2, 3)]
+        both.send()
+        both.sync()
+        assert len(told) == 3
 
 
 def test_what_came_in_and_is_to_be_heard_is_told_after_the_pass(tmp_path: Path) -> None:

@@ -22,7 +22,7 @@ from mnemic.jobs.server.mirrored_folders import (
 from mnemic.jobs.server.named_labels import make_named_labels
 from mnemic.jobs.server.pass_report import PassReport
 from mnemic.jobs.server.sending_letters import send_letters
-from mnemic.jobs.server.sides import Sides, leave_out_unchanged
+from mnemic.jobs.server.sides import Sides, changes_waiting, leave_out_unchanged
 from mnemic.jobs.server.taking_in import TakingIn, keep_progress
 from mnemic.jobs.shared.crossing import finish_crossings
 from mnemic.post.imap import (
@@ -39,7 +39,7 @@ from mnemic.store import Database
 from mnemic.store.mail.folders import folder_with_role
 from mnemic.store.mail.mailboxes import count_in_mailbox
 from mnemic.store.owner.preferences import read_preferences
-from mnemic.store.server.connections import Connection, Reach, connection_of, set_state
+from mnemic.store.server.connections import Connection, Failing, Reach, connection_of, set_state
 from mnemic.store.server.folder_choices import folder_choices
 from mnemic.store.server.known_spots import known_spots
 from mnemic.store.server.label_keywords import forget_keywords_nobody_bears
@@ -101,21 +101,28 @@ def pass_over(
     if connection.refused:
         return connection.state, report
     at = now or datetime.now(UTC)
-    state, refused = IN_STEP, False
+    state, refused, failing = IN_STEP, False, None
     try:
         _made(_Pass(database, account_id, key, largest, report, at))
     except AccessRefusedError as error:
         state, refused = str(error), True
     except MnemicError as error:
-        state = str(error)
+        state, failing = str(error), _failing(database, connection, at)
     else:
         if report.troubles:
             state = report.troubles[0]
     with database.writing() as session:
         alert = report.alerts[-1] if report.alerts else None
-        set_state(session, account_id, state, refused=refused, alert=alert)
+        set_state(session, account_id, state, refused=refused, alert=alert, failing=failing)
     letters = [] if refused else _send_letters(database, account_id, key, at)
     return (letters[0] if letters and state == IN_STEP else state), report
+
+
+def _failing(database: Database, connection: Connection, at: datetime) -> Failing:
+    """Since when an account fails, and how much waits for it."""
+    since = connection.failing.since if connection.failing else int(at.timestamp())
+    with database.reading() as session:
+        return Failing(since, changes_waiting(session, connection))
 
 
 def _made(one: "_Pass") -> None:

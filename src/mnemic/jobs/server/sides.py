@@ -24,7 +24,7 @@ from mnemic.store.server.server_messages import (
     mirrored_with_keywords,
 )
 
-__all__ = ["OUT_OF_SIGHT", "Sides", "flags_of", "leave_out_unchanged"]
+__all__ = ["OUT_OF_SIGHT", "Sides", "changes_waiting", "flags_of", "leave_out_unchanged"]
 
 #: The place of what is marked as deleted on the server, or lies nowhere there.
 OUT_OF_SIGHT = 0
@@ -61,6 +61,14 @@ def leave_out_unchanged(session: Session, flags: dict[Spot, frozenset[str]]) -> 
             told = flags.get(spot := Spot(folder, uid))
             if told is not None and flags_of(told) == ServerFlags(*known):
                 del flags[spot]
+
+
+def changes_waiting(session: Session, connection: Connection) -> int:
+    """How many messages differ here from what the server was last known to have."""
+    if not connection.acting:
+        return 0
+    sides = Sides(session, connection)
+    return sum(sides.here(each) != sides.before(each) for each in sides.differing())
 
 
 class Sides:

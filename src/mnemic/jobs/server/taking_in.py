@@ -19,9 +19,10 @@ from mnemic.post.imap import Glimpse, ServerMailbox
 from mnemic.store import Database
 from mnemic.store.mail.folders import folder_with_role
 from mnemic.store.mail.labels import label_name
+from mnemic.store.mail.mailboxes import count_in_mailbox
 from mnemic.store.mail.message_content import digest_of
 from mnemic.store.mail.messages import octets_of_messages
-from mnemic.store.server.connections import Connection
+from mnemic.store.server.connections import Connection, set_state
 from mnemic.store.server.label_keywords import label_keywords
 from mnemic.store.server.server_folders import change_server_folder, server_folders
 from mnemic.store.server.server_messages import note_on_server
@@ -31,6 +32,9 @@ __all__ = ["TakingIn", "keep_progress"]
 
 #: Octets that are fetched at a time.
 _BATCH = 4_000_000
+
+#: So many new messages take their time.
+_MANY = 500
 
 #: Seconds by which the server's clock may be behind ours.
 _CLOCKS_DIFFER = 60
@@ -73,6 +77,7 @@ class TakingIn:
             }
             self._inbox = folder_with_role(session, "inbox", self.connection.mailbox_id)
             self._sent = folder_with_role(session, "sent", self.connection.mailbox_id)
+            self._here = count_in_mailbox(session, self.connection.mailbox_id)
             self._script = server_script(session, self.connection.account.id)
             self._served: ServedLine | None = None
             self._served_folders: set[int] = set()
@@ -87,8 +92,19 @@ class TakingIn:
         others = {spot: each for spot, each in strange.items() if spot not in arrived}
         in_order = sorted(arrived.items(), key=lambda each: (each[1].received, each[0]))
         newest_first = sorted(others.items(), key=lambda each: each[1].received, reverse=True)
+        taken = self._here
         for batch in (*in_batches(in_order, _BATCH), *in_batches(newest_first, _BATCH)):
             self._take_batch(batch)
+            taken += len(batch)
+            self._tell_progress(taken, len(strange))
+
+    def _tell_progress(self, taken: int, coming: int) -> None:
+        """How far the mirror is, where that takes its time."""
+        if coming < _MANY:
+            return
+        state = f"mirroring {taken:,} of {self._here + coming:,}; rehearsal looks at these"
+        with self.database.writing() as session:
+            set_state(session, self.connection.account.id, state)
 
     def _event(self, spot: Spot) -> Event | None:
         """What a message is, if it came since the account was connected."""

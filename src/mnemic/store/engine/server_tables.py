@@ -22,8 +22,9 @@ class ConnectionRow(SQLModel, table=True):
     """How an account's mailbox is reached on its server, and how that goes.
 
     ``secret`` is encrypted where it is a password. ``refused``: the server refused it, and it is
-    not tried again unasked; so for ``submission_refused``. What has ``inbox_uidnext`` or more under
-    ``inbox_validity`` arrived since the account was connected.
+    not tried again unasked; so for ``submission_refused``. While it fails, so many messages as are
+    ``waiting`` here differ from what the server was last known to have. What has
+    ``inbox_uidnext`` or more under ``inbox_validity`` arrived since the account was connected.
     """
 
     __tablename__ = "connection"
@@ -46,6 +47,8 @@ class ConnectionRow(SQLModel, table=True):
     empties_trash: bool = False
     refused: bool = False
     state: str = ""
+    failing_since: int | None = None
+    waiting: int = 0
     alert: str | None = None
     inbox_validity: int | None = None
     inbox_uidnext: int | None = None

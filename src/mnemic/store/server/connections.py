@@ -1,7 +1,7 @@
 """Connected accounts: how each is reached, and how it goes."""
 
 from dataclasses import dataclass
-from typing import Literal, TypeAlias
+from typing import Literal, NamedTuple, TypeAlias
 
 from sqlmodel import Session, select
 
@@ -15,6 +15,7 @@ from mnemic.store.server.server_scripts import scripts_are_tried_again
 
 __all__ = [
     "Connection",
+    "Failing",
     "Reach",
     "SecretKind",
     "connect_account",
@@ -70,6 +71,14 @@ class Connection:
     submits: bool = False
     submission_refused: bool = False
     empties_trash: bool = False
+    failing: "Failing | None" = None
+
+
+class Failing(NamedTuple):
+    """Since when a server fails, in seconds since 1970-01-01 UTC, and how many changes wait."""
+
+    since: int
+    waiting: int
 
 
 def _sealed_for(account_id: int) -> str:
@@ -171,6 +180,7 @@ def _told(account: Account, row: ConnectionRow, key: SecretKey | None) -> Connec
         submission is not None and row.submits,
         row.submission_refused,
         row.empties_trash,
+        None if row.failing_since is None else Failing(row.failing_since, row.waiting),
     )
 
 
@@ -252,6 +262,7 @@ def set_state(
     refused: bool = False,
     alert: str | None = None,
     inbox: tuple[int, int] | None = None,
+    failing: Failing | None = None,
 ) -> None:
     """Note how it goes, in one line; ``alert`` and ``inbox`` are kept where they are None."""
     row = session.get(ConnectionRow, account_id)
@@ -259,6 +270,9 @@ def set_state(
         return
     if (row.state, row.refused) != (state, refused):  # else whoever waits for changes would wake
         row.state, row.refused = state, refused
+    since, waiting = failing or (None, 0)
+    if (row.failing_since, row.waiting) != (since, waiting):
+        row.failing_since, row.waiting = since, waiting
     if alert is not None:
         row.alert = alert
     if inbox is not None:
