@@ -145,6 +145,19 @@ def test_what_stays_here_may_overrule_or_stop_what_comes_later() -> None:
     assert [grade for grade, _ in grades(stops, later, free)] == [2, 1, 1]
 
 
+@pytest.mark.parametrize("several", [1, 3, 4, 300])
+def test_of_many_that_stay_here_the_first_are_named(several: int) -> None:
+    named = [
+        rule(FILE_A, when=FIRST, name=f"r{number}", stop=number == 1) for number in range(several)
+    ]
+    script = written_script([*named, rule(FILE_B, when=UNDER)], SETTING)
+    said = [
+        f"“r{number}” stays here, and would {'stop' if number == 1 else 'overrule'} it"
+        for number in range(min(several, 3))
+    ]
+    assert script.grades[-1].why == (*said, *["so would others that stay here"] * (several > 3))
+
+
 def test_no_two_labels_share_a_keyword_and_comments_say_which_is_which() -> None:
     labels = [{"do": "label", "label": name} for name in ("Lock works", "Lock_works", "lock WORKS")]
     setting = replace(SETTING, keywords={"other": "lock_works"})

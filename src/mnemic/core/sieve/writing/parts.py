@@ -2,6 +2,7 @@
 
 from collections.abc import Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from itertools import chain
 
 from mnemic.core.actions import LabelAction, UnlabelAction
 from mnemic.core.canonical import canonical_name
@@ -66,27 +67,52 @@ def parts_of(
 ) -> tuple[Part, ...]:
     """Every rule as a part, in the line's order."""
     parts: list[Part] = []
-    here: list[Part] = []  # those that stay here, and may overrule what the server does
+    here = _StayingHere()
     for position, rule in enumerate(rules):
         part = _part(position, rule, setting, keywords)
         if part.test is not None:
-            reasons = tuple(_overruled(part, here))
+            reasons = here.overruling(rule)
             if reasons:
                 part = replace(part, grade=max(part.grade, Grade.CLOSE), why=(*part.why, *reasons))
         elif part.grade == Grade.NO and rule.enabled and "arrival" in rule.runs:
-            here.append(part)
+            here.add(rule)
         parts.append(part)
     return tuple(parts)
 
 
-def _overruled(part: Part, here: Iterable[Part]) -> Iterable[str]:
-    mine = {action.claim for action in part.rule.then} - {None}
-    for other in here:
-        theirs: set[Hashable] = {action.claim for action in other.rule.then} - {None}
-        if other.stops:
-            yield f"“{other.rule.name}” stays here, and would stop it"
-        elif mine & theirs:
-            yield f"“{other.rule.name}” stays here, and would overrule it"
+#: Rules that stay here that are named where they may overrule another: a reader wants an idea.
+_NAMED = 3
+
+
+class _StayingHere:
+    """Rules that stay here, and may overrule or stop what the server does after them."""
+
+    def __init__(self) -> None:
+        self._names: list[str] = []
+        self._stopping: list[int] = []
+        self._claiming: dict[Hashable, list[int]] = {}
+
+    def add(self, rule: Rule) -> None:
+        """One more, behind the others."""
+        place = len(self._names)
+        self._names.append(rule.name)
+        if rule.stop:
+            self._stopping.append(place)
+            return
+        for claim in {action.claim for action in rule.then} - {None}:
+            self._claiming.setdefault(claim, []).append(place)
+
+    def overruling(self, rule: Rule) -> list[str]:
+        """Which of them come before a rule, the first of them by name."""
+        claims = {action.claim for action in rule.then} - {None}
+        claiming = [self._claiming.get(claim, [])[: _NAMED + 1] for claim in claims]
+        places = sorted({*self._stopping[: _NAMED + 1], *chain.from_iterable(claiming)})
+        stopping = set(self._stopping[: _NAMED + 1])
+        said = []
+        for at in places[:_NAMED]:
+            does = "stop" if at in stopping else "overrule"
+            said.append(f"“{self._names[at]}” stays here, and would {does} it")
+        return [*said, "so would others that stay here"] if len(places) > _NAMED else said
 
 
 def _part(position: int, rule: Rule, setting: Setting, keywords: Mapping[str, str]) -> Part:
