@@ -6,6 +6,7 @@ import sys
 import threading
 from collections.abc import Sequence
 from contextlib import ExitStack
+from functools import partial
 from pathlib import Path
 from socket import socket
 from typing import Any, Self
@@ -67,13 +68,7 @@ class Server:
         self.bus = EventBus()
         self._stopping = stopping = threading.Event()
         self._smtp = SmtpListener(smtp_listening, Deliveries(self.database, self._arrived).deliver)
-        passes = Passes(
-            self.database,
-            lambda: secret_key(settings),
-            settings.locks,
-            settings.largest,
-            told=self._passed,
-        )
+        passes = self._passes(settings)
         self._desk = ImportDesk(self.database, settings.incoming)
         self._worker = Worker(self.database, settings.queue)
         self._drop = DropFolder(settings.drop_folder, self._take_dropped)
@@ -110,6 +105,12 @@ class Server:
         by_rules = sum(bool(each.rules) for each in arrivals)
         sounds = list(dict.fromkeys(sound for each in arrivals for sound in each.sounds))
         self.bus.publish(Event(type="arrived", count=len(arrivals), sorted=by_rules, sounds=sounds))
+
+    def _passes(self, settings: Settings) -> Passes:
+        """Passes over connected accounts."""
+        locks, largest = settings.locks, settings.largest
+        key = partial(secret_key, settings)
+        return Passes(self.database, key, locks, largest, told=self._passed)
 
     def _passed(self, report: PassReport) -> None:
         """What came in by a pass over a connected account is told as what comes in here."""

@@ -17,13 +17,10 @@ from mnemic.api.rule_documents import GradeOut, graded
 from mnemic.api.server_failure import failed
 from mnemic.core import MnemicError
 from mnemic.core.sieve import RuleGrade
-from mnemic.jobs.line.rule_documents import document_of
 from mnemic.jobs.server.handing_over import NotHandedOverError
 from mnemic.jobs.server.line_as_script import line_as_script
 from mnemic.jobs.server.passes import NotConnectedError, Passes
-from mnemic.jobs.server.passing import scripts_access
 from mnemic.jobs.server.script_preview import preview_script
-from mnemic.jobs.server.script_setting import script_setting
 from mnemic.jobs.shared.watched import WatchedError
 from mnemic.post.failures import ServerError
 from mnemic.store import Database
@@ -39,6 +36,11 @@ class ScriptServerIn(Described):
     host: Line = Field(min_length=1, max_length=255)
     port: Number = Field(ge=1, le=65_535)
     security: Literal["tls", "starttls", "none"]
+
+    @property
+    def place(self) -> ScriptPlace:
+        """As the store keeps it."""
+        return ScriptPlace(self.host, self.port, self.security)
 
 
 class ScriptServerOut(Answer):
@@ -113,11 +115,8 @@ def account_scripts_blueprint(database: Database, passes: Passes) -> APIBlueprin
             connection = connection_of(session, path.id, passes.key())
             if connection is None:
                 return not_found("connected account")
-            rules = document_of(session).rules
-            setting = script_setting(session, connection)
-        access = scripts_access(connection.reach, body.host, body.port, body.security)
         try:
-            found = preview_script(rules, setting, access)
+            found = preview_script(database, connection, body.place)
         except ServerError as error:
             return failed(error)
         return json_body(
@@ -167,7 +166,7 @@ def _add_handing_over(blueprint: APIBlueprint, database: Database, passes: Passe
     )
     def hand_over(path: AccountPath, body: ScriptServerIn) -> Response:
         try:
-            passes.hand_over(path.id, ScriptPlace(body.host, body.port, body.security))
+            passes.hand_over(path.id, body.place)
         except MnemicError as error:
             return _refused(error)
         return told(path.id)

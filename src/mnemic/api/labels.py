@@ -68,15 +68,6 @@ def labels_blueprint(database: Database) -> APIBlueprint:
             return _refused(error)
         return json_body(MadeOut(id=made), 201)
 
-    @blueprint.get(
-        "/api/labels/elsewhere", summary="Keywords of others", responses={200: OthersKeywordsOut}
-    )
-    def elsewhere() -> Response:
-        with database.reading() as session:
-            found = keywords_of_others(session)
-        told = [OthersKeywordOut(label=label_for(each), messages=count) for each, count in found]
-        return json_body(OthersKeywordsOut(keywords=told))
-
     @blueprint.put("/api/labels/<int:id>", summary="Change a label", responses={204: None})
     def change(path: PlacePath, body: LabelChange) -> Response:
         now = int(time.time())
@@ -93,4 +84,16 @@ def labels_blueprint(database: Database) -> APIBlueprint:
             run_id = delete_label(session, path.id, at=int(time.time()))
         return not_found("label") if run_id is None else json_body(DeletedOut(run_id=run_id))
 
+    _add_others(blueprint, database)
     return blueprint
+
+
+def _add_others(blueprint: APIBlueprint, database: Database) -> None:
+    @blueprint.get(
+        "/api/labels/elsewhere", summary="Keywords of others", responses={200: OthersKeywordsOut}
+    )
+    def elsewhere() -> Response:
+        with database.reading() as session:
+            found = keywords_of_others(session)
+        told = [OthersKeywordOut(label=label_for(each), messages=count) for each, count in found]
+        return json_body(OthersKeywordsOut(keywords=told))

@@ -5,16 +5,18 @@ from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import pytest
 
 from mnemic.jobs.people.reasons import deeds_of, undone_deeds_of
+from mnemic.jobs.server import handing_over, script_upkeep
 from mnemic.jobs.server.handing_over import NotHandedOverError
 from mnemic.jobs.server.letting_act import RulesThereError, let_act
-from mnemic.jobs.server.line_as_script import line_as_script
+from mnemic.jobs.server.line_as_script import LineScript, line_as_script
 from mnemic.jobs.server.passing import IN_STEP
 from mnemic.jobs.shared.watched import WatchedError
-from mnemic.post.failures import ServerLostError
+from mnemic.post.failures import CommandRefusedError, ServerLostError
 from mnemic.post.managesieve import Listed, NoScriptRoomError, managing_scripts
 from mnemic.store.journal.history import list_runs
 from mnemic.store.journal.trail import TrailEntry
@@ -292,6 +294,35 @@ def test_a_server_that_refuses_or_has_no_room_changes_nothing(tmp_path: Path) ->
         assert [each.event for each in one.trail(late)] == ["server"]
 
 
+def test_a_script_that_the_server_refuses_changes_nothing(
+    handed: Handed, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def spoilt(*asked: Any) -> LineScript:
+        return replace(line_as_script(*asked), octets=b"foo;")
+
+    handed.both.rule("permit", *PERMITS)
+    with monkeypatch.context() as spoiling:
+        spoiling.setattr(handing_over, "line_as_script", spoilt)
+        with pytest.raises(CommandRefusedError, match="no such command: foo"):
+            handed.hand_over()
+    assert handed.there() == Listed((), None)
+    handed.hand_over()
+    monkeypatch.setattr(script_upkeep, "line_as_script", spoilt)
+    handed.passing()
+    assert "as they were: " in handed.line()
+    assert "no such command: foo" in handed.line()
+    with managing_scripts(handed.access) as server:
+        assert server.get("Mnemic") == handed.script().put
+
+
+def written_now(handed: Handed) -> bytes:
+    """The line as it would be put there."""
+    with managing_scripts(handed.access) as server, handed.both.database.reading() as session:
+        connection = connection_of(session, handed.both.account_id)
+        assert connection is not None
+        return line_as_script(session, connection, server.extensions).octets
+
+
 #: Where the connection breaks: after a share of the two copies of the script that are sent (to be
 #: checked, and to be put), and after so many octets more: around PUTSCRIPT's answer and SETACTIVE.
 CUTS = [(0.1, 200), (0.5, 600), (0.9, 900), *((1, more) for more in range(932, 978, 6))]
@@ -304,11 +335,8 @@ def test_a_connection_that_breaks_leaves_nothing_half_done(
     """However far it got, rules run on one side, and on which is found out at the next look."""
     both = handed.both
     both.rule("permit", *PERMITS)
-    with managing_scripts(handed.access) as server, both.database.reading() as session:
-        connection = connection_of(session, both.account_id)
-        assert connection is not None
-        size = len(line_as_script(session, connection, server.extensions).octets)
-    with cutting_proxy(handed.place.port, int(2 * size * share) + more) as cut:
+    octets = 2 * len(written_now(handed))
+    with cutting_proxy(handed.place.port, int(octets * share) + more) as cut:
         with suppress(ServerLostError):
             handed.hand_over(replace(handed.place, port=cut))
         called = handed.deliver("permit")
@@ -328,6 +356,37 @@ def test_a_connection_that_breaks_leaves_nothing_half_done(
         ]
     handed.hand_over()
     assert handed.there() == Listed(("Mnemic",), "Mnemic")
+
+
+#: The same where a change of the line is put there: ours is got, then checked and put.
+CUTS_OF_CHANGES = [
+    (0.1, 200),
+    (0.5, 500),
+    (0.9, 900),
+    *((1, more) for more in range(970, 1030, 10)),
+]
+
+
+@pytest.mark.parametrize(("share", "more"), CUTS_OF_CHANGES)
+def test_a_change_of_the_line_that_breaks_off_is_no_change_of_somebody_else(
+    handed: Handed, share: float, more: int
+) -> None:
+    both = handed.both
+    both.rule("permit", *PERMITS)
+    handed.hand_over()
+    before = handed.script()
+    both.rule("invoice", {"do": "file", "folder": "Invoices"})
+    octets = len(before.put or b"") + 2 * len(written_now(handed))
+    with cutting_proxy(handed.place.port, int(octets * share) + more) as cut:
+        place = replace(handed.place, port=cut)
+        both.change(lambda session: keep_server_script(session, replace(before, place=place)))
+        handed.passing()
+    now = replace(handed.script(), place=handed.place)
+    both.change(lambda session: keep_server_script(session, now))
+    handed.passing()
+    assert (handed.line(), handed.script().asks) == (IN_STEP, False)
+    assert [each.rule.name for each in handed.script().rules] == ["permit", "invoice"]
+    assert both.where_there(handed.deliver("invoice")) == ["Invoices"]
 
 
 def test_an_account_that_is_only_watched_hands_nothing_over(tmp_path: Path) -> None:

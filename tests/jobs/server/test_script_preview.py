@@ -1,43 +1,34 @@
 """What a server could run of the line, asked of the stand-in."""
 
-from collections.abc import Iterator
 from pathlib import Path
 
-import pytest
-
-from mnemic.core import read_rule
-from mnemic.core.sieve import Grade, Setting
+from mnemic.core.sieve import Grade
 from mnemic.jobs.server.script_preview import preview_script
-from mnemic.post.access import Access, Secret
 from mnemic.post.managesieve import Listed, managing_scripts
-from tests.stand_in.standing_in import PASSWORD, USER, standing_in
-
-RULES = [
-    read_rule({"name": name, "when": {"always": True}, "then": then})
-    for name, then in {
-        "filed": [{"do": "file", "folder": "A"}],
-        "copied": [{"do": "copy", "folder": "B"}],
-        "labelled": [{"do": "label", "label": "Red"}],
-    }.items()
-]
+from mnemic.store.server.connections import connection_of
+from tests.jobs.server.both_sides import KEY
+from tests.jobs.server.handing import handing, rule
 
 
-@pytest.fixture
-def access(tmp_path: Path) -> Iterator[Access]:
-    with standing_in(tmp_path, "--without", "imap4flags", "--without", "variables") as there:
-        yield Access("127.0.0.1", there.ports["sieve"], "none", USER, Secret("password", PASSWORD))
-
-
-def test_the_line_is_written_for_what_the_server_can_and_nothing_is_kept(access: Access) -> None:
-    with managing_scripts(access) as server:
-        server.put("own", b"keep;")
-        server.activate("own")
-    found = preview_script(RULES, Setting(me=(USER,), account=USER), access)
-    assert [grade.grade for grade in found.script.grades] == [Grade.SAME, Grade.SAME, Grade.NO]
-    assert "needs imap4flags" in found.script.grades[2].why[0]
-    assert "variables" not in found.script.requires
-    assert found.refused is None
-    assert found.there == Listed(("own",), "own")
-    with managing_scripts(access) as server:
-        assert server.scripts() == Listed(("own",), "own")
-        assert server.get("own") == b"keep;"
+def test_the_line_is_written_for_what_the_server_can_and_nothing_is_kept(tmp_path: Path) -> None:
+    without = [part for name in ("imap4flags", "variables") for part in ("--without", name)]
+    with handing(tmp_path, *without) as one:
+        always = {"always": True}
+        rule(one.both, "filed", always, {"do": "file", "folder": "A"})
+        rule(one.both, "copied", always, {"do": "copy", "folder": "B"})
+        rule(one.both, "labelled", always, {"do": "label", "label": "Red"})
+        with managing_scripts(one.access) as server:
+            server.put("own", b"keep;")
+            server.activate("own")
+        with one.both.database.reading() as session:
+            connection = connection_of(session, one.both.account_id, KEY)
+        assert connection is not None
+        found = preview_script(one.both.database, connection, one.place)
+        grades = found.script.grades
+        assert [grade.grade for grade in grades] == [Grade.SAME, Grade.SAME, Grade.NO]
+        assert "needs imap4flags" in grades[2].why[0]
+        assert b'"variables"' not in found.script.octets
+        assert found.refused is None
+        assert found.there == one.there() == Listed(("own",), "own")
+        with managing_scripts(one.access) as server:
+            assert server.get("own") == b"keep;"

@@ -58,7 +58,7 @@ def hand_over(
         name = connection.account.name
         raise WatchedError(f"“{name}” is only watched: nothing changes there; let rules act first")
     _give_keywords(database)
-    access = scripts_access(connection.reach, place.host, place.port, place.security)
+    access = scripts_access(connection.reach, place)
     with managing_scripts(access) as server:
         with database.reading() as session:
             kept = server_script(session, connection.account.id)
@@ -162,10 +162,7 @@ def bring_back(database: Database, connection: Connection) -> None:
         kept = server_script(session, connection.account.id)
     if kept is None or not kept.sorts_there:
         raise NotHandedOverError(f"the rules of “{connection.account.name}” run here already")
-    place = kept.place
-    with managing_scripts(
-        scripts_access(connection.reach, place.host, place.port, place.security)
-    ) as server:
+    with managing_scripts(scripts_access(connection.reach, kept.place)) as server:
         there = server.scripts()
         _keep(database, replace(kept, runs="bringing back", trouble=None, asks=False))
         if there.active == kept.name:

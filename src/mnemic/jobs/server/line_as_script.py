@@ -4,7 +4,8 @@ from dataclasses import dataclass
 
 from sqlmodel import Session
 
-from mnemic.core.sieve import RuleGrade, written_script
+from mnemic.core import Rule
+from mnemic.core.sieve import RuleGrade, Setting, written_script
 from mnemic.jobs.server.script_setting import script_setting
 from mnemic.store.line.rules import standing_line
 from mnemic.store.server.connections import Connection
@@ -22,12 +23,23 @@ class LineScript:
     grades: tuple[RuleGrade, ...]
 
 
+#: What was written last for each account, and of what: each pass asks for it. Rules are told apart
+#: by being the same objects, as the line gives them while it stands.
+_WRITTEN: dict[int, tuple[tuple[Rule, ...], Setting, LineScript]] = {}
+
+
 def line_as_script(
     session: Session, connection: Connection, capabilities: frozenset[str]
 ) -> LineScript:
     """Write the line for a server that can do what is named."""
-    line = standing_line(session)
-    script = written_script(line.rules, script_setting(session, connection, capabilities))
+    line, key = standing_line(session), connection.account.id
+    setting = script_setting(session, connection, capabilities)
+    known = _WRITTEN.get(key)
+    if known is not None and known[0] is line.rules and known[1] == setting:
+        return known[2]
+    script = written_script(line.rules, setting)
     places = [each.position for each in script.grades if each.written]
     carried = tuple(CarriedRule(line.ids[at], line.rules[at]) for at in places)
-    return LineScript(script.text.encode("utf-8"), carried, script.grades)
+    written = LineScript(script.text.encode("utf-8"), carried, script.grades)
+    _WRITTEN[key] = line.rules, setting, written
+    return written

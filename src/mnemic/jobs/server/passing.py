@@ -46,6 +46,7 @@ from mnemic.store.server.label_keywords import forget_keywords_nobody_bears
 from mnemic.store.server.secret_key import SecretKey
 from mnemic.store.server.server_folders import change_server_folder, server_folders
 from mnemic.store.server.server_messages import forget_begun_that_lie
+from mnemic.store.server.server_scripts import ScriptPlace
 
 __all__ = ["IN_STEP", "access_to", "pass_over", "scripts_access", "submission_access"]
 
@@ -75,9 +76,9 @@ def submission_access(reach: Reach) -> Access | None:
     return replace(access_to(reach), host=host, port=port, security=cast("Security", security))
 
 
-def scripts_access(reach: Reach, host: str, port: int, security: Security) -> Access:
+def scripts_access(reach: Reach, place: ScriptPlace) -> Access:
     """How to come in where scripts are kept: the same user and password."""
-    return replace(access_to(reach), host=host, port=port, security=security)
+    return replace(access_to(reach), host=place.host, port=place.port, security=place.security)
 
 
 def pass_over(

@@ -66,8 +66,7 @@ class _InStep:
 
     def made(self) -> ServerScript:
         """Look, and put the line there where it has changed and nobody else has changed it."""
-        place = self.script.place
-        access = scripts_access(self.connection.reach, place.host, place.port, place.security)
+        access = scripts_access(self.connection.reach, self.script.place)
         try:
             with managing_scripts(access) as server:
                 return self._looked(server)
