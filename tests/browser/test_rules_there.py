@@ -76,6 +76,19 @@ def stays_in_place(page: Page) -> None:
         assert page.evaluate(OFF_ITS_PLACE) + broken_rules_of_axe(page) == []
 
 
+def handed_over(page: Page) -> None:
+    page.get_by_role("button", name="Hand 7 rules over").click()
+    part = page.get_by_label(re.compile("^Where the rules of .* run$"))
+    expect(part).to_contain_text("On the server as far as it can: 7 rules of 9, as “Mnemic”.")
+    which = part.get_by_role("button", name="Which runs where")
+    expect(which).to_be_focused()
+    which.click()
+    expect(part.get_by_role("row", name=re.compile("^Nandakumars here"))).to_be_visible()
+    stays_in_place(page)
+    page.get_by_role("button", name="Only watch").click()
+    expect(page.get_by_text("runs its rules; bring them back first")).to_be_visible()
+
+
 def opened(page: Page, subject: str) -> None:
     page.get_by_label("Messages").get_by_role("link").filter(has_text=subject).click(timeout=SOON)
     page.get_by_role("article").get_by_role("button", name="Why", exact=True).click()
@@ -97,16 +110,7 @@ def test_the_server_sorts_while_mnemic_is_closed_and_gives_its_rules_back(
         page.goto(server.address)
         looked_at(page, stand_in)
         stays_in_place(page)
-        page.get_by_role("button", name="Hand 7 rules over").click()
-        part = page.get_by_label(re.compile("^Where the rules of .* run$"))
-        expect(part).to_contain_text("On the server as far as it can: 7 rules of 9, as “Mnemic”.")
-        which = part.get_by_role("button", name="Which runs where")
-        expect(which).to_be_focused()
-        which.click()
-        expect(part.get_by_role("row", name=re.compile("^Nandakumars here"))).to_be_visible()
-        stays_in_place(page)
-        page.get_by_role("button", name="Only watch").click()
-        expect(page.get_by_text("runs its rules; bring them back first")).to_be_visible()
+        handed_over(page)
 
     deliver(stand_in, 1, "moorings@wendle-lyde.example", "Renewal of permit WL-2207")
     deliver(stand_in, 2, USER, "Minutes of Monday")

@@ -22,6 +22,9 @@ from mnemic.store.server.server_scripts import ScriptPlace, ServerScript, server
 from tests.jobs.server.both_sides import KEY, BothSides, both_sides
 from tests.stand_in.standing_in import PASSWORD, USER
 
+#: What a rule on permits does.
+PERMITS = ({"do": "file", "folder": "Permits"}, {"do": "label", "label": "Permit"}, {"do": "read"})
+
 
 @dataclass
 class Handed:

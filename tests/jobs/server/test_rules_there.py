@@ -1,8 +1,6 @@
 """Rules handed over to the stand-in, which sorts by them; what it did is told, and comes back."""
 
 import time
-from collections.abc import Iterator
-from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -16,7 +14,7 @@ from mnemic.jobs.server.letting_act import RulesThereError, let_act
 from mnemic.jobs.server.line_as_script import LineScript, line_as_script
 from mnemic.jobs.server.passing import IN_STEP
 from mnemic.jobs.shared.watched import WatchedError
-from mnemic.post.failures import CommandRefusedError, ServerLostError
+from mnemic.post.failures import CommandRefusedError
 from mnemic.post.managesieve import Listed, NoScriptRoomError, managing_scripts
 from mnemic.store.journal.history import list_runs
 from mnemic.store.journal.trail import TrailEntry
@@ -24,22 +22,9 @@ from mnemic.store.journal.undo import undo_run
 from mnemic.store.line.rules import list_rules, replace_rule
 from mnemic.store.mail.outbox import list_posted
 from mnemic.store.server.connections import connection_of
-from mnemic.store.server.server_scripts import (
-    keep_server_script,
-    server_script,
-)
-from tests.jobs.server.cutting_proxy import cutting_proxy
-from tests.jobs.server.handing import Handed, handing, rule
+from tests.jobs.server.handing import PERMITS, Handed, handing, rule
 
-PERMITS = ({"do": "file", "folder": "Permits"}, {"do": "label", "label": "Permit"}, {"do": "read"})
 VACATION = b'require "vacation";\r\nvacation "Away till Monday.";\r\n'
-
-
-@pytest.fixture
-def handed(tmp_path: Path) -> Iterator[Handed]:
-    with handing(tmp_path) as one:
-        one.passing()
-        yield one
 
 
 def told(entry: TrailEntry) -> tuple[str, str, list[str], list[str]]:
@@ -313,80 +298,6 @@ def test_a_script_that_the_server_refuses_changes_nothing(
     assert "no such command: foo" in handed.line()
     with managing_scripts(handed.access) as server:
         assert server.get("Mnemic") == handed.script().put
-
-
-def written_now(handed: Handed) -> bytes:
-    """The line as it would be put there."""
-    with managing_scripts(handed.access) as server, handed.both.database.reading() as session:
-        connection = connection_of(session, handed.both.account_id)
-        assert connection is not None
-        return line_as_script(session, connection, server.extensions).octets
-
-
-#: Where the connection breaks: after a share of the two copies of the script that are sent (to be
-#: checked, and to be put), and after so many octets more: around PUTSCRIPT's answer and SETACTIVE.
-CUTS = [(0.1, 200), (0.5, 600), (0.9, 900), *((1, more) for more in range(932, 978, 6))]
-
-
-@pytest.mark.parametrize(("share", "more"), CUTS)
-def test_a_connection_that_breaks_leaves_nothing_half_done(
-    handed: Handed, share: float, more: int
-) -> None:
-    """However far it got, rules run on one side, and on which is found out at the next look."""
-    both = handed.both
-    both.rule("permit", *PERMITS)
-    octets = 2 * len(written_now(handed))
-    with cutting_proxy(handed.place.port, int(octets * share) + more) as cut:
-        with suppress(ServerLostError):
-            handed.hand_over(replace(handed.place, port=cut))
-        called = handed.deliver("permit")
-    with both.database.writing() as session:
-        script = server_script(session, both.account_id)
-        if script is not None:
-            keep_server_script(session, replace(script, place=handed.place))
-    runs_there = handed.there().active == "Mnemic"
-    assert both.where_there(called) == ["Permits" if runs_there else "INBOX"]
-    handed.passing()
-    later = handed.deliver("permit")
-    handed.passing()
-    for each in (called, later):
-        assert both.where_there(each) == ["Permits"]
-        assert [entry.event for entry in handed.trail(each)] == [
-            "server" if runs_there else "arrival"
-        ]
-    handed.hand_over()
-    assert handed.there() == Listed(("Mnemic",), "Mnemic")
-
-
-#: The same where a change of the line is put there: ours is got, then checked and put.
-CUTS_OF_CHANGES = [
-    (0.1, 200),
-    (0.5, 500),
-    (0.9, 900),
-    *((1, more) for more in range(970, 1030, 10)),
-]
-
-
-@pytest.mark.parametrize(("share", "more"), CUTS_OF_CHANGES)
-def test_a_change_of_the_line_that_breaks_off_is_no_change_of_somebody_else(
-    handed: Handed, share: float, more: int
-) -> None:
-    both = handed.both
-    both.rule("permit", *PERMITS)
-    handed.hand_over()
-    before = handed.script()
-    both.rule("invoice", {"do": "file", "folder": "Invoices"})
-    octets = len(before.put or b"") + 2 * len(written_now(handed))
-    with cutting_proxy(handed.place.port, int(octets * share) + more) as cut:
-        place = replace(handed.place, port=cut)
-        both.change(lambda session: keep_server_script(session, replace(before, place=place)))
-        handed.passing()
-    now = replace(handed.script(), place=handed.place)
-    both.change(lambda session: keep_server_script(session, now))
-    handed.passing()
-    assert (handed.line(), handed.script().asks) == (IN_STEP, False)
-    assert [each.rule.name for each in handed.script().rules] == ["permit", "invoice"]
-    assert both.where_there(handed.deliver("invoice")) == ["Invoices"]
 
 
 def test_an_account_that_is_only_watched_hands_nothing_over(tmp_path: Path) -> None:
