@@ -124,23 +124,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/labels/elsewhere": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Keywords of others */
-        get: operations["labels_elsewhere_api_labels_elsewhere_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/labels/{id}": {
         parameters: {
             query?: never;
@@ -154,6 +137,23 @@ export interface paths {
         post?: never;
         /** Delete a label */
         delete: operations["labels_delete_api_labels__int_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/labels/elsewhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Keywords of others */
+        get: operations["labels_elsewhere_api_labels_elsewhere_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1603,6 +1603,19 @@ export interface components {
             colour: ("moss" | "clay" | "harbour" | "plum" | "straw" | "slate" | "rose" | "lagoon") | null;
         };
         /**
+         * LabelChange
+         * @description A label's name and colour.
+         */
+        LabelChange: {
+            /** Name */
+            name: string;
+            /**
+             * Colour
+             * @enum {string}
+             */
+            colour: "moss" | "clay" | "harbour" | "plum" | "straw" | "slate" | "rose" | "lagoon";
+        };
+        /**
          * OthersKeywordsOut
          * @description Keywords of others, the most borne first.
          */
@@ -1619,19 +1632,6 @@ export interface components {
             label: string;
             /** Messages */
             messages: number;
-        };
-        /**
-         * LabelChange
-         * @description A label's name and colour.
-         */
-        LabelChange: {
-            /** Name */
-            name: string;
-            /**
-             * Colour
-             * @enum {string}
-             */
-            colour: "moss" | "clay" | "harbour" | "plum" | "straw" | "slate" | "rose" | "lagoon";
         };
         /**
          * KindsOut
@@ -4809,44 +4809,6 @@ export interface operations {
             };
         };
     };
-    labels_elsewhere_api_labels_elsewhere_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["OthersKeywordsOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProblemDetails"];
-                };
-            };
-        };
-    };
     labels_change_api_labels__int_id__put: {
         parameters: {
             query?: never;
@@ -4907,6 +4869,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DeletedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    labels_elsewhere_api_labels_elsewhere_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OthersKeywordsOut"];
                 };
             };
             /** @description Not Found */
