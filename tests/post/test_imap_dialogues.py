@@ -157,7 +157,7 @@ DIALOGUES: dict[str, Case] = {
     "RFC 7162, 3.2.6: what changed and vanished": (
         b"ENABLE CONDSTORE QRESYNC",
         [ENABLED, ("UID FETCH 1:\\* \\(UID FLAGS\\) \\(CHANGEDSINCE 12345 VANISHED\\)", CHANGED)],
-        lambda box: box.flags(since=12345),
+        lambda box: box.changed_flags(since=12345),
         (
             {
                 404: frozenset({"\\seen"}),

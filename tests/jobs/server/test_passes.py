@@ -133,6 +133,25 @@ def test_what_is_marked_as_deleted_is_out_of_sight_until_it_is_not(both: BothSid
     assert both.where_there(called) == ["INBOX"]
 
 
+def test_what_comes_back_to_an_answer_that_was_heard_before_is_seen(
+    both: BothSides, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    called = both.send()
+    both.sync()
+    both.sync()
+    for sign in "+-+-":  # every other answer is one that was as what was known once
+        both.elsewhere("INBOX", called, "STORE", f"{sign}FLAGS", "(\\Flagged)")
+        assert len(both.sync().changed) == 1
+    both.sync()
+
+    def nobody_reads(*_: object) -> None:
+        raise AssertionError("an answer that says nothing new was read")
+
+    with monkeypatch.context() as patched:
+        patched.setattr("mnemic.post.imap.server_mailbox.parse_fetch_response", nobody_reads)
+        both.sync()
+
+
 def test_flags_of_others_stay(both: BothSides) -> None:
     called = both.send()
     both.elsewhere("INBOX", called, "STORE", "+FLAGS", "(\\Answered $Forwarded)")

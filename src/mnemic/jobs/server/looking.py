@@ -1,10 +1,11 @@
 """Looking at a mailbox on a server: where every message lies, what it bears, and what is new."""
 
-from collections.abc import Mapping
+import hashlib
 from dataclasses import dataclass, field
 
 from mnemic.core.mirror import Spot
 from mnemic.post.imap import FolderState, Glimpse, NotFollowedError, ServerMailbox
+from mnemic.store.server.known_spots import KnownSpots
 from mnemic.store.server.server_folders import ServerFolder
 
 __all__ = ["Look", "look_at"]
@@ -17,7 +18,8 @@ class Look:
     ``flags`` are those of messages that were known and have changed, ``gone`` the spots that were
     known and are none any more, ``new`` those that nobody knew. Folders that have got another
     UIDVALIDITY are looked at ``anew``.
-    ``new_labels``: here are labels that no keyword was looked for yet.
+    ``new_labels``: here are labels that no keyword was looked for yet. ``told`` are digests, by
+    folder, of what the server says of all messages, beside what was known then.
     """
 
     states: dict[int, FolderState] = field(default_factory=dict)
@@ -26,17 +28,23 @@ class Look:
     new: dict[Spot, Glimpse] = field(default_factory=dict)
     anew: set[int] = field(default_factory=set)
     new_labels: bool = False
+    told: dict[int, bytes] = field(default_factory=dict)
 
     @property
     def is_as_known(self) -> bool:
         """Whether nothing was seen that is not known, and no label is new here."""
         return not (self.flags or self.gone or self.new or self.anew or self.new_labels)
 
+    def agreed(self) -> dict[int, bytes]:
+        """Of what was ``told``, that of folders in which all is as it is known here."""
+        other = {spot.folder for spot in (*self.flags, *self.gone, *self.new)} | self.anew
+        return {folder: told for folder, told in self.told.items() if folder not in other}
+
 
 def look_at(
     mailbox: ServerMailbox,
     row: ServerFolder,
-    known: Mapping[int, Spot],
+    known: KnownSpots,
     look: Look,
     *,
     only_look: bool,
@@ -51,10 +59,10 @@ def look_at(
     if row.validity is not None and row.validity != state.validity:
         look.anew.add(folder)
         look.gone.update(known.values())
-        known = {}
+        known = known.of_none()
     elif row.mirrored and _is_unchanged(row, state, len(known)):
         return
-    flags, gone = _flags(mailbox, row, state, known, anew=folder in look.anew)
+    flags, gone = _flags(mailbox, row, state, known, look)
     for uid in gone:
         if uid in known:
             look.gone.add(known[uid])
@@ -74,30 +82,51 @@ def _is_unchanged(row: ServerFolder, state: FolderState, known: int) -> bool:
 
 
 def _flags(
-    mailbox: ServerMailbox,
-    row: ServerFolder,
-    state: FolderState,
-    known: Mapping[int, Spot],
-    *,
-    anew: bool,
+    mailbox: ServerMailbox, row: ServerFolder, state: FolderState, known: KnownSpots, look: Look
 ) -> tuple[dict[int, frozenset[str]], set[int]]:
     """Flags by UID, of all messages or of those that have changed, and the UIDs that are gone."""
-    if row.mirrored and not anew and state.modseq is not None and row.modseq is not None:
-        flags, vanished = mailbox.flags(since=row.modseq)
-        tells = mailbox.tells_vanished
-        gone = set(vanished) if tells else known.keys() - set(mailbox.uids())
-        went = sum(uid in known for uid in gone)
-        here = len(known) - went + sum(uid not in known for uid in flags)
-        if here == state.messages:
-            return flags, gone
-    flags, _ = mailbox.flags()
-    if len(flags) != state.messages:
-        # Something may have come in between: it is looked at once more.
-        state = mailbox.open(row.name, only_look=True)
-        flags, _ = mailbox.flags()
-        if len(flags) != state.messages:
-            raise NotFollowedError(
-                f"the server says that {row.name} has {state.messages:,} messages, and lists"
-                f" {len(flags):,}; nothing is concluded from that"
-            )
-    return flags, known.keys() - flags.keys()
+    if row.mirrored and row.id not in look.anew and state.modseq is not None:
+        changed = None if row.modseq is None else _changed(mailbox, row.modseq, state, known)
+        if changed is not None:
+            return changed
+    flags = _of_all(mailbox, row, state, known, look)
+    return ({}, set()) if flags is None else (flags, known.keys() - flags.keys())
+
+
+def _changed(
+    mailbox: ServerMailbox, since: int, state: FolderState, known: KnownSpots
+) -> tuple[dict[int, frozenset[str]], set[int]] | None:
+    """The same of what has changed; None where that does not come to what the server has."""
+    flags, vanished = mailbox.changed_flags(since)
+    gone = set(vanished) if mailbox.tells_vanished else known.keys() - set(mailbox.uids())
+    went = sum(uid in known for uid in gone)
+    here = len(known) - went + sum(uid not in known for uid in flags)
+    return (flags, gone) if here == state.messages else None
+
+
+def _of_all(
+    mailbox: ServerMailbox, row: ServerFolder, state: FolderState, known: KnownSpots, look: Look
+) -> dict[int, frozenset[str]] | None:
+    """The flags of all messages; None where they are as they are known.
+
+    An answer that was as what is known here, both still being the same, is not read again.
+    """
+    here = known.digest()
+
+    def is_as_agreed(told: bytes) -> bool:
+        look.told[row.id] = hashlib.sha256(told + here).digest()
+        return look.told[row.id] == row.agreed and len(known) == state.messages
+
+    flags = mailbox.flags(is_as_agreed)
+    if flags is None or len(flags) == state.messages:
+        return flags
+    # Something may have come in between: it is looked at once more.
+    state = mailbox.open(row.name, only_look=True)
+    del look.told[row.id]
+    flags = mailbox.flags()
+    if flags is None or len(flags) != state.messages:
+        raise NotFollowedError(
+            f"the server says that {row.name} has {state.messages:,} messages, and lists"
+            f" {len(flags or ()):,}; nothing is concluded from that"
+        )
+    return flags

@@ -1,8 +1,10 @@
 """A pass over a connected account: look, follow, let rules act, carry out, until both agree."""
 
+from collections import defaultdict
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
-from typing import cast
+from typing import Any, cast
 
 from sqlmodel import Session
 
@@ -44,7 +46,11 @@ from mnemic.store.server.folder_choices import folder_choices
 from mnemic.store.server.known_spots import known_spots
 from mnemic.store.server.label_keywords import forget_keywords_nobody_bears
 from mnemic.store.server.secret_key import SecretKey
-from mnemic.store.server.server_folders import change_server_folder, server_folders
+from mnemic.store.server.server_folders import (
+    ServerFolder,
+    change_server_folder,
+    server_folders,
+)
 from mnemic.store.server.server_messages import forget_begun_that_lie
 from mnemic.store.server.server_scripts import ScriptPlace
 
@@ -261,14 +267,23 @@ class _Pass:
         if look.flags:
             with self.database.reading() as session:
                 leave_out_unchanged(session, look.flags)
-        first_seen = [row for row in rows if row.validity is None and row.id in look.states]
-        if first_seen:
-            with self.database.writing() as session:
-                for row in first_seen:
-                    state = look.states[row.id]
-                    begins = {"validity": state.validity, "arrivals_from": state.uidnext}
-                    change_server_folder(session, row, **begins)
+        self._note_looks(rows, look)
         return look
+
+    def _note_looks(self, rows: Sequence[ServerFolder], look: Look) -> None:
+        """Note where arrivals begin in folders that are new, and which answers agreed."""
+        changes: dict[ServerFolder, dict[str, Any]] = defaultdict(dict)
+        agreed = look.agreed()
+        for row in rows:
+            state = look.states.get(row.id)
+            if row.validity is None and state is not None:
+                changes[row] |= {"validity": state.validity, "arrivals_from": state.uidnext}
+            if agreed.get(row.id, row.agreed) != row.agreed:
+                changes[row]["agreed"] = agreed[row.id]
+        if changes:
+            with self.database.writing() as session:
+                for row, columns in changes.items():
+                    change_server_folder(session, row, **columns)
 
     def _follow(self, connection: Connection, mailbox: ServerMailbox, look: Look) -> int:
         """Follow what was seen; how many messages are new here."""

@@ -4,8 +4,9 @@ IMAPClient sends ranges, MOVE's codes and VANISHED no further than its inner cli
 line ends of what is appended into others, and believes any number; here they are looked at.
 """
 
+import hashlib
 import imaplib
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -33,6 +34,8 @@ _BESIDE = 2**20
 
 #: Flags that Mnemic keeps; the others of the server's own are left as they are.
 _SYSTEM = {"\\seen", "\\flagged", "\\deleted"}
+
+_FLAGS = "(UID FLAGS)"
 
 _MONTHS = "Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec".split()
 
@@ -196,20 +199,36 @@ class ServerMailbox:
             raise NotFollowedError("the server names a message twice")
         return sorted(found)
 
-    def flags(self, since: int | None = None) -> tuple[dict[int, frozenset[str]], list[int]]:
-        """By UID the flags of all messages, or of those changed ``since`` a count of changes.
+    def flags(
+        self, is_known: Callable[[bytes], bool] = lambda _: False
+    ) -> dict[int, frozenset[str]] | None:
+        """By UID the flags of all messages.
 
-        With it, where the server tells, the UIDs of those that vanished since.
+        An answer that ``is_known`` by what tells it from others is not read, which would take most
+        of the time: None.
         """
-        found, gone = self._fetch("1:*", "(UID FLAGS)", since)
+        lines = self._asked("1:*", _FLAGS)
+        if is_known(hashlib.sha256(b"\n".join(map(_octets, lines))).digest()):
+            return None
+        return {uid: _flags(facts[b"FLAGS"]) for uid, facts in self._read(lines).items()}
+
+    def changed_flags(self, since: int) -> tuple[dict[int, frozenset[str]], list[int]]:
+        """By UID the flags of the messages changed ``since`` a count of changes (RFC 7162).
+
+        With them, where the server tells, the UIDs of those that vanished since.
+        """
+        vanished = " VANISHED" if self.tells_vanished else ""
+        found = self._read(self._asked("1:*", _FLAGS, f"(CHANGEDSINCE {since}{vanished})"))
+        with self._talking():
+            told = self._imap.untagged_responses.pop("VANISHED", [])
+            gone = [uid for line in told for uid in _numbers(line.split()[-1])]
         return {uid: _flags(facts[b"FLAGS"]) for uid, facts in found.items()}, gone
 
     def glimpses(self, uids: Sequence[int]) -> Iterator[Glimpse]:
         """What is to be known of messages before they are fetched."""
         asked = "(UID FLAGS RFC822.SIZE INTERNALDATE BODY.PEEK[HEADER.FIELDS (MESSAGE-ID)])"
         for some in _portions(uids):
-            found, _ = self._fetch(_as_set(some), asked)
-            for uid, facts in found.items():
+            for uid, facts in self._read(self._asked(_as_set(some), asked)).items():
                 with self._talking():
                     headers = [value for name, value in facts.items() if name.startswith(b"BODY[")]
                     if not headers:
@@ -225,32 +244,24 @@ class ServerMailbox:
     def fetch(self, uids: Sequence[int], *, header_only: bool = False) -> Iterator[FetchedMessage]:
         """Octets of messages; reading them marks none of them as read."""
         what = "BODY.PEEK[HEADER]" if header_only else "BODY.PEEK[]"
-        found, _ = self._fetch(_as_set(uids), f"(UID {what})")
-        for uid, facts in found.items():
+        for uid, facts in self._read(self._asked(_as_set(uids), f"(UID {what})")).items():
             octets = next((each for name, each in facts.items() if name.startswith(b"BODY[")), None)
             if isinstance(octets, bytes):
                 yield FetchedMessage(uid, octets)
 
-    def _fetch(
-        self, uids: str, what: str, since: int | None = None
-    ) -> tuple[dict[int, dict[bytes, Any]], list[int]]:
-        modifier = []
-        if since is not None:
-            modifier = [f"(CHANGEDSINCE {since}{' VANISHED' if self.tells_vanished else ''})"]
+    def _asked(self, uids: str, what: str, *modifier: str) -> list[Any]:
+        """What the server tells of messages, in lines and literals as imaplib has them."""
         with self._talking():
             for name in ("FETCH", "VANISHED"):
                 self._imap.untagged_responses.pop(name, None)
             status, lines = self._imap.uid("FETCH", uids, what, *modifier)
             self._check(status, lines)
-            told = [line for line in lines if line]
-            parsed = parse_fetch_response(told, False, True) if told else {}
-            gone = [
-                uid
-                for line in self._imap.untagged_responses.pop("VANISHED", [])
-                for uid in _numbers(line.split()[-1])
-            ]
-            found = {_number(uid): dict(facts) for uid, facts in parsed.items()}
-        return found, gone
+            return [line for line in lines if line]
+
+    def _read(self, lines: list[Any]) -> dict[int, dict[bytes, Any]]:
+        with self._talking():
+            parsed = parse_fetch_response(lines, False, True) if lines else {}
+            return {_number(uid): dict(facts) for uid, facts in parsed.items()}
 
     @staticmethod
     def _check(status: str, lines: Any) -> None:
@@ -316,6 +327,10 @@ class ServerMailbox:
         with self._talking():
             found = self._client.search(["HEADER", "Message-ID", quoted])
         return sorted(_number(uid) for uid in found)
+
+
+def _octets(line: Any) -> bytes:
+    return line if isinstance(line, bytes) else repr(line).encode()
 
 
 def _number(value: Any, most: int = _MOST) -> int:

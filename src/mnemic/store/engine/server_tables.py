@@ -59,6 +59,7 @@ class ServerFolderRow(SQLModel, table=True):
 
     ``name`` is the server's, ``path`` what it was here when both were in step. The UIDs below
     ``uidnext`` are known; from ``arrivals_from`` on they came since the folder was first seen.
+    ``agreed`` is a digest of the server's answer and of what is known, where both said the same.
     """
 
     __tablename__ = "server_folder"
@@ -74,6 +75,7 @@ class ServerFolderRow(SQLModel, table=True):
     modseq: int | None = None
     arrivals_from: int = 1
     mirrored: bool = False
+    agreed: bytes | None = None
     trouble: str | None = None
 
 

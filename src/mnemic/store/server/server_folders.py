@@ -21,6 +21,7 @@ class ServerFolder(NamedTuple):
 
     ``name`` is the server's, ``path`` what it was here when both were in step. It was looked at
     whole once it is ``mirrored``; from ``arrivals_from`` on UIDs came since it was first seen.
+    ``agreed`` tells the last answer that was as what is known here from all others.
     """
 
     id: int
@@ -33,6 +34,7 @@ class ServerFolder(NamedTuple):
     modseq: int | None
     arrivals_from: int
     mirrored: bool
+    agreed: bytes | None
 
 
 def server_folders(session: Session, mailbox_id: int) -> dict[int, ServerFolder]:
@@ -43,7 +45,7 @@ def server_folders(session: Session, mailbox_id: int) -> dict[int, ServerFolder]
         " WHERE mailbox_id = :mailbox ORDER BY id",
         mailbox=mailbox_id,
     )
-    found = (ServerFolder._make((*row[:-1], bool(row[-1]))) for row in rows)
+    found = (ServerFolder._make((*row[:-2], bool(row[-2]), row[-1])) for row in rows)
     return {folder.folder_id: folder for folder in found}
 
 
