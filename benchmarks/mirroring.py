@@ -1,7 +1,8 @@
 """A mailbox on a server: its first mirror, what is carried out there, arrivals, and nothing new.
 
 Beside IMAPClient bare, which fetches, moves and marks the same against a stand-in of the same mail,
-in another process. Messages have 2 to 9 KB.
+in another process. Messages have 2 to 9 KB. What has to hold in a large mailbox is asked of one of
+100,000, which is mirrored in a process of its own: its memory stands beside that of 20,000.
 """
 
 import json
@@ -47,7 +48,7 @@ from mnemic.store.server.secret_key import SecretKey
 
 __all__ = ["mirroring"]
 
-MESSAGES, FOLDERS, RULES, ARRIVALS = 20_000, 50, 200, 40
+MESSAGES, LARGE, FOLDERS, RULES, ARRIVALS = 20_000, 100_000, 50, 200, 40
 #: Messages that a catch-up moves, and labels.
 MOVED, LABELLED = MESSAGES // 2, MESSAGES // 4
 USER, PASSWORD = "me@trust.example", "towpath"
@@ -71,9 +72,9 @@ def _mail(count: int) -> Iterator[bytes]:
         yield (head + "\r\n".join(lines) + "\r\n").encode()
 
 
-def _fill(folder: Path) -> list[bytes]:
+def _fill(folder: Path, messages: int = MESSAGES) -> list[bytes]:
     """A stand-in's mail, written where it keeps it: of five three in the inbox, two in folders."""
-    keeping, account, mail = Keeping(folder), Kept(USER, PASSWORD), list(_mail(MESSAGES))
+    keeping, account, mail = Keeping(folder), Kept(USER, PASSWORD), list(_mail(messages))
     for number, octets in enumerate(mail):
         name = "INBOX" if number % 5 < 3 else f"Older/{number // 5 % FOLDERS:02}"
         if name not in account.boxes:
@@ -209,6 +210,33 @@ def _first_mirror(folder: Path) -> Iterator[Result]:
         here = first()
         yield Result("mirror", f"first rows, in s (here {here:.2g})", here / slow, 2)
         ours.database.close()
+
+
+#: Mirrors a stand-in's mailbox in a process of its own; the most memory that it took, in KB.
+_MIRRORED_ALONE = """
+import json, sys
+from pathlib import Path
+from resource import RUSAGE_SELF, getrusage
+from benchmarks.mirroring import _Connected
+ours = _Connected.at(Path(sys.argv[1]), json.loads(sys.argv[2]))
+ours.step()
+ours.database.close()
+print(getrusage(RUSAGE_SELF).ru_maxrss)
+"""
+
+
+def _mirrored_alone(folder: Path, messages: int) -> int:
+    _fill(folder / "stand-in", messages)
+    with _stand_in(folder / "stand-in") as ports:
+        words = [str(folder / "mnemic.sqlite3"), json.dumps(ports)]
+        command = [sys.executable, "-c", _MIRRORED_ALONE, *words]
+        return int(subprocess.run(command, capture_output=True, check=True).stdout)  # noqa: S603
+
+
+def _memory(small: Path, large: Path) -> Iterator[Result]:
+    few, many = _mirrored_alone(small, MESSAGES), _mirrored_alone(large, LARGE)
+    what = f"first mirror, memory: {LARGE:,} messages ({many / 1024:.0f} MB) / {MESSAGES:,}"
+    yield Result("mirror", what, many / few, 1.1)
 
 
 def _carrying_out(folder: Path) -> Iterator[Result]:
@@ -355,11 +383,16 @@ def _wait_for(holds: Callable[[], bool], seconds: float) -> None:
 
 
 def mirroring() -> Iterator[Result]:
-    """The four of issue 18, over one mirror."""
+    """A mirror of 20,000 messages and what is carried out there; a large one, and what comes to it."""
     with TemporaryDirectory() as name:
-        folder = Path(name)
-        for part in (_first_mirror, _carrying_out, _nothing_new, _arrivals):
-            yield from part(folder)
+        first, small, large = (Path(name) / each for each in ("first", "small", "large"))
+        for each in (first, small, large):
+            each.mkdir()
+        yield from _first_mirror(first)
+        yield from _carrying_out(first)
+        yield from _memory(small, large)
+        yield from _nothing_new(large)
+        yield from _arrivals(large)
 
 
 if __name__ == "__main__":

@@ -30,6 +30,7 @@ from mnemic.store.mail.messages import octets_of_messages
 from mnemic.store.server.connections import Connection
 from mnemic.store.server.server_messages import (
     Mirrored,
+    OnServer,
     begin_on_server,
     forget_begun,
     forget_left,
@@ -237,39 +238,35 @@ class CarryingOut:
             if new is None:
                 nowhere_on_server(session, ids)  # the next look finds them in the target
                 return
+            notes = []
             for message in messages:
                 marks = self._there[command.folder, message.uid or 0]
-                self._note(session, message, target.id, new.get(message.uid or 0), marks)
+                notes.append(self._noted(message, target.id, new.get(message.uid or 0), marks))
+            note_on_server(session, notes)
             forget_begun(session, [each.message_id for each in messages if (each.uid or 0) in new])
 
     def _note_marks(self, command: Mark, messages: list[Mirrored]) -> None:
+        notes = []
+        for message in messages:
+            key = command.folder, message.uid or 0
+            marks = self._there[key] = _marked(self._there[key], command)
+            notes.append(self._noted(message, message.server_folder_id, message.uid, marks))
         with self.database.writing() as session:
-            for message in messages:
-                key = command.folder, message.uid or 0
-                self._there[key] = _marked(self._there[key], command)
-                self._note(
-                    session, message, message.server_folder_id, message.uid, self._there[key]
-                )
+            note_on_server(session, notes)
 
-    def _note(
-        self,
-        session: Session,
-        message: Mirrored,
-        folder: int | None,
-        uid: int | None,
-        marks: Marks,
-    ) -> None:
+    def _noted(
+        self, message: Mirrored, folder: int | None, uid: int | None, marks: Marks
+    ) -> OnServer:
         strange = message.keywords - self._sides.labels(message.keywords)
-        note_on_server(
-            session,
+        return OnServer(
             message.message_id,
             folder if uid is not None else None,
             uid,
-            seen=marks.seen,
-            flagged=marks.flagged,
-            deleted=False,
-            keywords=strange | marks.keywords,
-            size=message.size,
+            marks.seen,
+            marks.flagged,
+            False,
+            strange | marks.keywords,
+            message.size,
         )
 
     def _note_left(self, command: Mark, messages: list[Mirrored]) -> None:
@@ -329,7 +326,7 @@ class CarryingOut:
             received = datetime.fromtimestamp(message.received_at, UTC)
             uid = self.mailbox.append(name, octets[message.message_id], borne, received)
         with self.database.writing() as session:
-            self._note(session, message, folder, uid, marks)
+            note_on_server(session, [self._noted(message, folder, uid, marks)])
             if uid is not None:
                 forget_begun(session, [message.message_id])
 

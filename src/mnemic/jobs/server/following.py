@@ -15,6 +15,7 @@ from mnemic.post.imap import Glimpse
 from mnemic.store.server.connections import Connection
 from mnemic.store.server.server_messages import (
     Mirrored,
+    OnServer,
     begun_on_server,
     forget_begun,
     forget_left,
@@ -58,6 +59,7 @@ class _Following:
         self._begun = begun_on_server(session, connection.mailbox_id)
         self._left = left_on_server(session, connection.mailbox_id)
         self._changes = ChangesElsewhere(self._sides.erased)
+        self._seen: list[OnServer] = []
 
     def done(self) -> Followed:
         sides, look = self._sides, self._look
@@ -81,7 +83,7 @@ class _Following:
                 self._see(message, spot, flags_of(flags), message.size)
             elif self._left.get(spot) and not flags_of(flags).deleted:
                 forget_left(self._session, spot)  # somebody brought it back: the next look finds it
-        self._changes.make(self._session, at=self._at)
+        self._make()
         forget_begun(self._session, found.found.values())
         for spot in look.gone - lay.keys():
             forget_left(self._session, spot)
@@ -141,7 +143,7 @@ class _Following:
             spot, glimpse = spots[message_id]
             self._see(message, spot, flags_of(glimpse.flags), glimpse.size)
         forget_begun(self._session, spots)
-        self._changes.make(self._session, at=self._at)
+        self._make()
         return self._changes.messages
 
     def _see(self, message: Mirrored, spot: Spot, flags: ServerFlags, size: int) -> None:
@@ -173,16 +175,16 @@ class _Following:
             source = message.server_folder_id or 0
             if Spot(source, message.uid) not in self._look.gone:
                 keep_left(self._session, source, [message.uid], marked=False)
-        note_on_server(
-            self._session,
-            message.message_id,
-            *spot,
-            seen=flags.seen,
-            flagged=flags.flagged,
-            deleted=flags.deleted,
-            keywords=flags.keywords,
-            size=size,
+        seen, flagged, deleted = flags.seen, flags.flagged, flags.deleted
+        self._seen.append(
+            OnServer(message.message_id, *spot, seen, flagged, deleted, flags.keywords, size)
         )
+
+    def _make(self) -> None:
+        """Make here what was seen, and note where it was seen."""
+        note_on_server(self._session, self._seen)
+        self._seen = []
+        self._changes.make(self._session, at=self._at)
 
 
 def _still_missing(

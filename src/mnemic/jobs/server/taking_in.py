@@ -25,7 +25,7 @@ from mnemic.store.mail.messages import octets_of_messages
 from mnemic.store.server.connections import Connection, set_state
 from mnemic.store.server.label_keywords import label_keywords
 from mnemic.store.server.server_folders import change_server_folder, server_folders
-from mnemic.store.server.server_messages import note_on_server
+from mnemic.store.server.server_messages import OnServer, note_on_server
 from mnemic.store.server.server_scripts import server_script
 
 __all__ = ["TakingIn", "keep_progress"]
@@ -189,16 +189,9 @@ class TakingIn:
                 self.report.sorted += bool(arrival.rules)
                 self.report.sounds += arrival.sounds
             flags = flags_of(glimpse.flags)
-            note_on_server(
-                session,
-                arrival.message_id,
-                *spot,
-                seen=flags.seen,
-                flagged=flags.flagged,
-                deleted=False,
-                keywords=flags.keywords,
-                size=glimpse.size,
-            )
+            seen, flagged, size = flags.seen, flags.flagged, glimpse.size
+            key, borne = arrival.message_id, flags.keywords
+            note_on_server(session, [OnServer(key, *spot, seen, flagged, False, borne, size)])
 
     def _take_one(
         self,

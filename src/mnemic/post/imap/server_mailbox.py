@@ -18,6 +18,7 @@ from imapclient.response_parser import parse_fetch_response
 from mnemic.post.access import words_of
 from mnemic.post.failures import CommandRefusedError, NotFollowedError, ServerLostError
 from mnemic.post.imap.patience import Patience
+from mnemic.post.imap.told_flags import flags_from, usual_flags
 
 __all__ = ["FetchedMessage", "FolderState", "Glimpse", "ListedFolder", "ServerMailbox"]
 
@@ -31,9 +32,6 @@ _AT_ONCE = 1_000
 
 #: Octets that a literal may have more than the largest message.
 _BESIDE = 2**20
-
-#: Flags that Mnemic keeps; the others of the server's own are left as they are.
-_SYSTEM = {"\\seen", "\\flagged", "\\deleted"}
 
 _FLAGS = "(UID FLAGS)"
 
@@ -210,7 +208,7 @@ class ServerMailbox:
         lines = self._asked("1:*", _FLAGS)
         if is_known(hashlib.sha256(b"\n".join(map(_octets, lines))).digest()):
             return None
-        return {uid: _flags(facts[b"FLAGS"]) for uid, facts in self._read(lines).items()}
+        return self._flags_in(lines)
 
     def changed_flags(self, since: int) -> tuple[dict[int, frozenset[str]], list[int]]:
         """By UID the flags of the messages changed ``since`` a count of changes (RFC 7162).
@@ -218,11 +216,19 @@ class ServerMailbox:
         With them, where the server tells, the UIDs of those that vanished since.
         """
         vanished = " VANISHED" if self.tells_vanished else ""
-        found = self._read(self._asked("1:*", _FLAGS, f"(CHANGEDSINCE {since}{vanished})"))
+        found = self._flags_in(self._asked("1:*", _FLAGS, f"(CHANGEDSINCE {since}{vanished})"))
         with self._talking():
             told = self._imap.untagged_responses.pop("VANISHED", [])
             gone = [uid for line in told for uid in _numbers(line.split()[-1])]
-        return {uid: _flags(facts[b"FLAGS"]) for uid, facts in found.items()}, gone
+        return found, gone
+
+    def _flags_in(self, lines: list[Any]) -> dict[int, frozenset[str]]:
+        """By UID the flags that lines tell; raises NotFollowedError where they make no sense."""
+        with self._talking():
+            found, others = usual_flags(lines)
+            read = self._read(others)
+            told = {uid: flags_from(facts[b"FLAGS"]) for uid, facts in read.items()}
+            return {_number(uid): flags for uid, flags in (found | told).items()}
 
     def glimpses(self, uids: Sequence[int]) -> Iterator[Glimpse]:
         """What is to be known of messages before they are fetched."""
@@ -235,7 +241,7 @@ class ServerMailbox:
                         continue  # flags that somebody changed meanwhile, which nobody asked for
                     yield Glimpse(
                         uid,
-                        _flags(facts[b"FLAGS"]),
+                        flags_from(facts[b"FLAGS"]),
                         _number(facts[b"RFC822.SIZE"], most=2**63 - 1),
                         _moment(facts[b"INTERNALDATE"]),
                         headers[0] or b"",
@@ -367,14 +373,6 @@ def _as_set(uids: Sequence[int]) -> str:
 def _portions(uids: Sequence[int]) -> Iterator[list[int]]:
     for first in range(0, len(uids), _AT_ONCE):
         yield list(uids[first : first + _AT_ONCE])
-
-
-def _flags(told: Iterable[Any]) -> frozenset[str]:
-    """Flags as text; those of the system in small letters, keywords as they are written."""
-    names = (
-        each.decode("utf-8", "replace") if isinstance(each, bytes) else str(each) for each in told
-    )
-    return frozenset(name.lower() if name.lower() in _SYSTEM else name for name in names)
 
 
 def _moment(told: Any) -> datetime:

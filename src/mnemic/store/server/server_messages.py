@@ -13,6 +13,7 @@ from mnemic.store.mail.messages import octets_of_messages
 
 __all__ = [
     "Mirrored",
+    "OnServer",
     "begin_on_server",
     "begun_on_server",
     "born_as_copies",
@@ -215,24 +216,28 @@ def placed_by_rule(session: Session, message_id: int) -> bool:
     return bool(rows and rows[0][0])
 
 
-def note_on_server(
-    session: Session,
-    message_id: int,
-    server_folder_id: int | None,
-    uid: int | None,
-    *,
-    seen: bool,
-    flagged: bool,
-    deleted: bool,
-    keywords: Iterable[str],
-    size: int,
-) -> None:
-    """Note where a message is on the server now, and what it has there."""
-    values = (message_id, server_folder_id, uid, seen, flagged, deleted)
-    driver(session).execute(
+class OnServer(NamedTuple):
+    """Where a message is on the server now, and what it has there."""
+
+    message_id: int
+    server_folder_id: int | None
+    uid: int | None
+    seen: bool
+    flagged: bool
+    deleted: bool
+    keywords: frozenset[str]
+    size: int
+
+
+def note_on_server(session: Session, messages: Iterable[OnServer]) -> None:
+    """Note where messages are on the server now, and what they have there."""
+    driver(session).executemany(
         "INSERT OR REPLACE INTO server_message (message_id, server_folder_id, uid, seen, flagged,"
         " deleted, keywords, size) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
-        (*values, json.dumps(sorted(keywords)), size),
+        (
+            (*each[:6], json.dumps(sorted(each.keywords)) if each.keywords else "[]", each.size)
+            for each in messages
+        ),
     ).close()
 
 
