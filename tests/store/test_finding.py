@@ -111,13 +111,18 @@ def test_each_term_alone_and_turned_round(session: Session, typed: str) -> None:
         assert [row.id for row in found.rows] == by_the_core(session, asked), asked
 
 
-@pytest.mark.parametrize("sooner", [True, False])
+@pytest.mark.parametrize(("seconds", "soon"), [(0.0, 9), (9.0, 9), (None, 9), (None, 0)])
 @pytest.mark.parametrize("typed", TERMS)
-def test_the_first_page_is_that_of_all_and_counts_at_most_as_many(
-    session: ReadingSession, monkeypatch: pytest.MonkeyPatch, typed: str, *, sooner: bool
+def test_the_first_page_begins_as_that_of_all_and_counts_at_most_as_many(
+    session: ReadingSession,
+    monkeypatch: pytest.MonkeyPatch,
+    typed: str,
+    seconds: float | None,
+    soon: float,
 ) -> None:
     monkeypatch.setattr(finding, "_FIRST_STEP", 16)
-    monkeypatch.setattr(finding, "_all_are_sooner", lambda *_: sooner)
+    monkeypatch.setattr(finding, "_until_all_are_found", lambda *_: seconds)
+    monkeypatch.setattr(finding, "_SOON", soon)
     monkeypatch.setattr(finding, "_is_known", lambda *_: False)
     test = understand(typed, TODAY).test
     if test is None:  # a lone quote
@@ -125,10 +130,12 @@ def test_the_first_page_is_that_of_all_and_counts_at_most_as_many(
     wanted = by_the_core(session, typed)
     for limit in (1, 7, 1_000):
         found = find_first(session, test, ZONE, limit=limit)
-        assert [row.id for row in found.rows] == wanted[:limit]
-        assert min(limit, len(wanted)) <= found.total <= len(wanted)
+        ids, page = [row.id for row in found.rows], wanted[:limit]
+        assert ids == page[: len(ids)]
+        may_be_part = not found.whole and (seconds == 9.0 or soon == 0)
+        assert ids == page or (ids and may_be_part)
+        assert len(ids) <= found.total <= len(wanted)
         assert found.whole <= (found.total == len(wanted))
-    assert found.whole
 
 
 def test_pages_of_a_result_follow_each_other(session: Session) -> None:

@@ -44,6 +44,9 @@ _FIRST_STEP = 1_024
 #: Messages that are looked at between two looks at who still waits: each asks the index anew.
 _SPAN = 131_072
 
+#: Seconds to find all, that whoever waits for the first rows does not notice; and to find a page.
+_AT_ONCE, _SOON = 0.01, 0.02
+
 #: One part of so many, by their ids, is asked how many may pass.
 _PART = 8
 
@@ -206,20 +209,23 @@ def find_first(
 ) -> Found:
     """The newest messages that pass the test, soon; they are counted where that takes no longer.
 
-    Otherwise as ``find_messages``.
+    Otherwise as ``find_messages``. Where to look for all of them takes its time, those that were
+    found until then are enough, and may be fewer than ``limit``.
     """
     if _is_known(session, test):
         return find_messages(session, test, zone, limit=limit, check=check)
     walk = _Walk(session, test, zone)
     walk.go_on(_FIRST_STEP)
-    if walk.found.size < limit and _all_are_sooner(session, test, zone, walk, limit):
-        return find_messages(session, test, zone, limit=limit, check=check)
-    while walk.looked < walk.size and walk.found.size < limit:
+    if walk.found.size < limit:
+        seconds = _until_all_are_found(session, test, zone, walk, limit)
+        if seconds is not None and (seconds <= _AT_ONCE or not walk.found.size):
+            return find_messages(session, test, zone, limit=limit, check=check)
+        if seconds is not None:
+            return walk.first(limit)
+    while walk.looked < walk.size and not walk.has_enough(limit):
         check()
         walk.go_on(walk.looked)
-    page = walk.states.newest_first(walk.found, limit)
-    whole = walk.looked == walk.size
-    return Found(rows_of(session, page.tolist()), walk.found.size, whole)
+    return walk.first(limit)
 
 
 class _Walk:
@@ -248,6 +254,16 @@ class _Walk:
         self.looked += step.size
         self.seconds += time.perf_counter() - begun
 
+    def has_enough(self, limit: int) -> bool:
+        """Whether a page was found, or a part of it in the time that anybody waits for it."""
+        return self.found.size >= (limit if self.seconds <= _SOON else 1)
+
+    def first(self, limit: int) -> Found:
+        """The first page of what was found."""
+        page = self.states.newest_first(self.found, limit)
+        whole = self.looked == self.size
+        return Found(rows_of(self._session, page.tolist()), self.found.size, whole)
+
 
 def _is_known(session: ReadingSession, test: AnyTest) -> bool:
     top = states_of_messages(session).top
@@ -255,17 +271,19 @@ def _is_known(session: ReadingSession, test: AnyTest) -> bool:
     return _is_of_content(test) and masks.is_known(test, IdRange(0, top))
 
 
-def _all_are_sooner(
+def _until_all_are_found(
     session: ReadingSession, test: AnyTest, zone: tzinfo, walk: _Walk, limit: int
-) -> bool:
-    """Whether to find all by the index takes no longer than to walk on until enough are found.
+) -> float | None:
+    """The seconds to find all by the index, where it takes no longer than to walk on.
+
+    None where to walk on until enough are found is sooner.
 
     A part of the index tells how many may pass, and how long it is to look for them; how many do
     pass tells the walk so far.
     """
     narrowing = _Writer(Asking(session, zone)).narrowing(test)
     if narrowing is None:
-        return False
+        return None
     begun = time.perf_counter()
     low = walk.states.top - walk.states.top // _PART
     ((count,),) = driver(session).execute(_AMONG_SOME, (narrowing, low)).fetchall()
@@ -273,7 +291,8 @@ def _all_are_sooner(
     each = walk.seconds / max(walk.looked, 1)
     by_index = limit * walk.size / max(some, 1)
     by_walk = (limit - walk.found.size) * walk.looked / (walk.found.size + 1)
-    return index + some * each <= min(walk.size, max(by_index, by_walk)) * each
+    seconds = index + some * each
+    return seconds if seconds <= min(walk.size, max(by_index, by_walk)) * each else None
 
 
 def _is_of_content(test: AnyTest) -> bool:
