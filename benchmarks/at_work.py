@@ -11,7 +11,7 @@ import time
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from functools import partial
 from itertools import count
 from pathlib import Path
@@ -28,9 +28,11 @@ from mnemic.post import FileMessage
 from mnemic.store import Database
 from mnemic.store.line.rules import add_rule
 
-__all__ = ["at_work", "filled"]
+__all__ = ["DAYS", "NOW", "at_work", "filled"]
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
+#: The mail came evenly over so many days.
+DAYS = timedelta(days=90)
 RULES = 200
 ROUNDS = 7
 
@@ -61,9 +63,9 @@ def filled(path: Path, messages: int) -> int:
 
     def mail() -> Iterator[FileMessage]:
         nonlocal octets
-        for each in corpus(messages):
+        for number, each in enumerate(corpus(messages), 1):
             octets += len(each)
-            yield FileMessage("corpus", each, NOW)
+            yield FileMessage("corpus", each, NOW - DAYS * (messages - number) / messages)
 
     database = Database(path)
     import_messages(database, mail(), now=NOW, sort=False)

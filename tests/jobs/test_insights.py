@@ -1,5 +1,6 @@
 """The pictures: what each tells is what Find lists, and what the journal says of each day."""
 
+import random
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -16,6 +17,7 @@ from mnemic.jobs.insights.interruptions import Mark, interruptions_in, mail_behi
 from mnemic.jobs.insights.period import MailOfPeriod, Period
 from mnemic.jobs.insights.starts import starts_for
 from mnemic.store import Database
+from mnemic.store.journal.undo import undo_run
 from mnemic.store.line.idle_rules import idle_rules
 from mnemic.store.mail.inbox_past import InboxDay, inbox_at
 from mnemic.store.mail.never_opened import never_opened
@@ -81,23 +83,27 @@ def test_behind_each_mark_of_the_hours_is_as_much_mail_as_it_shows(office: Sessi
                     assert (came.weekday(), came.hour) == (weekday, hour)
 
 
-def test_the_past_of_the_inbox_is_what_was_seen_then(database: Database) -> None:
-    """Five days of mail and acts, looked at as they end, and from afterwards."""
+@pytest.mark.parametrize("seed", range(6))
+def test_the_past_of_the_inbox_is_what_was_seen_then(database: Database, seed: int) -> None:
+    """Days of mail and acts, looked at as they end, and from afterwards."""
+    draw = random.Random(seed)  # noqa: S311
     with database.writing() as session:
-        seen = []
+        seen, runs = [], list[int]()
         for day in range(5):
             now = NOW + timedelta(days=day)
             for number in range(3):
                 octets = b"From: a@x.example\nSubject: %d %d\n\n" % (day, number)
                 take_in(session, parse_message(octets), received=now)
-            newest, at = 3 * day + 1, int(now.timestamp()) + 60
-            do(session, [newest], at=at, do="read")
-            do(session, [newest + 1], at=at, do="archive")
-            if day == 3:
-                do(session, [2, 5], at=at, do="keep")
-                do(session, [1, 4], at=at, do="unread")
+            for at in range(int(now.timestamp()), int(now.timestamp()) + draw.randrange(9)):
+                ids = draw.sample(range(1, 3 * day + 4), draw.randint(1, 3))
+                if runs and not draw.randrange(4):
+                    undo_run(session, runs.pop(), at=at)
+                else:
+                    what = draw.choice(["read", "unread", "archive", "keep", "trash"])
+                    run = do(session, ids, at=at, do=what).run_id
+                    runs += [] if run is None else [run]
             ((lies, unread),) = session.connection().exec_driver_sql(
-                "SELECT count(*), sum(seen = 0) FROM message WHERE folder_id ="
+                "SELECT count(*), count(nullif(seen, 1)) FROM message WHERE folder_id ="
                 " (SELECT id FROM folder WHERE role = 'inbox')"
             )
             seen.append(InboxDay(lies, unread))
