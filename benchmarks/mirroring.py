@@ -216,12 +216,12 @@ def _first_mirror(folder: Path) -> Iterator[Result]:
 _MIRRORED_ALONE = """
 import json, sys
 from pathlib import Path
-from resource import RUSAGE_SELF, getrusage
+from benchmarks.measuring import peak_memory
 from benchmarks.mirroring import _Connected
 ours = _Connected.at(Path(sys.argv[1]), json.loads(sys.argv[2]))
 ours.step()
 ours.database.close()
-print(getrusage(RUSAGE_SELF).ru_maxrss)
+print(peak_memory())
 """
 
 

@@ -9,7 +9,8 @@ import imaplib
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta, timezone
+from functools import lru_cache
 from typing import Any, TypeVar
 
 from imapclient import IMAPClient
@@ -378,4 +379,10 @@ def _portions(uids: Sequence[int]) -> Iterator[list[int]]:
 def _moment(told: Any) -> datetime:
     if not isinstance(told, datetime):
         raise ValueError("a message has no date")
-    return told if told.tzinfo else told.replace(tzinfo=UTC)
+    return told.replace(tzinfo=_zone(told.utcoffset() or timedelta()))
+
+
+@lru_cache(maxsize=64)
+def _zone(offset: timedelta) -> timezone:
+    """One zone for all who are so far ahead: one for each of very many takes much memory."""
+    return timezone(offset)

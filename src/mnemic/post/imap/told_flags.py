@@ -24,6 +24,11 @@ _USUAL = re.compile(
 
 def flags_from(told: Iterable[Any]) -> frozenset[str]:
     """Flags as text; those of the system in small letters, keywords as they are written."""
+    return _as_text(tuple(told))
+
+
+@lru_cache(maxsize=1_024)
+def _as_text(told: tuple[Any, ...]) -> frozenset[str]:
     names = (
         each.decode("utf-8", "replace") if isinstance(each, bytes) else str(each) for each in told
     )
