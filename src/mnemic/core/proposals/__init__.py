@@ -3,10 +3,11 @@
 from mnemic.core.proposals.habits import Habit, HandAct
 from mnemic.core.proposals.learning import LearntMail
 from mnemic.core.proposals.proposing import Proposal, StandingRule, propose, surest_first
-from mnemic.core.proposals.traits import Trait, traits_of
+from mnemic.core.proposals.traits import Attached, Trait, traits_of
 from mnemic.core.proposals.waiting import WaitingGroup, propose_for_waiting
 
 __all__ = [
+    "Attached",
     "Habit",
     "HandAct",
     "LearntMail",

@@ -4,6 +4,7 @@ import re
 from collections.abc import Iterator, Set
 from contextlib import suppress
 from functools import lru_cache
+from itertools import islice
 from typing import NamedTuple
 
 from publicsuffixlist import PublicSuffixList
@@ -16,7 +17,7 @@ from mnemic.core.folding import fold
 from mnemic.core.message import AddressHeader, MessageView
 from mnemic.core.rule_reading import read_test
 
-__all__ = ["Trait", "traits_of"]
+__all__ = ["Attached", "Trait", "traits_of"]
 
 _RECIPIENTS: tuple[AddressHeader, ...] = ("to", "cc", "bcc", "delivered_to", "x_original_to")
 
@@ -99,33 +100,54 @@ def _mine(message: MessageView, me: Set[str]) -> Iterator[Trait]:
 
 def _phrases(text: str) -> Iterator[str]:
     """Words that may tell something, and runs of words, as they stand in a folded text."""
-    words = list(_WORD.finditer(text))[:_WORDS]
-    for at in range(len(words)):
-        for end in range(at + 1, min(at + _PHRASE, len(words)) + 1):
-            phrase = text[words[at].start() : words[end - 1].end()]
-            whole = " ".join(word.group() for word in words[at:end])
-            if phrase != whole:  # something else than a space stands between them
+    words = [(*word.span(), word[0]) for word in islice(_WORD.finditer(text), _WORDS)]
+    for at, (begin, end, _) in enumerate(words):
+        tells = False
+        for start, stop, word in words[at : at + _PHRASE]:
+            if start > begin and text[end:start] != " ":  # something else stands between them
                 break
-            telling = [word for word in phrase.split(" ") if not word.isdigit()]
-            if telling and max(map(len, telling)) >= _SHORTEST_WORD:
-                yield phrase
+            end = stop
+            tells = tells or (len(word) >= _SHORTEST_WORD and not word.isdigit())
+            if tells:
+                yield text[begin:end]
 
 
-def _texts(message: MessageView) -> Iterator[Trait]:
+class Attached(NamedTuple):
+    """What is attached to a message: the names and the media types, all folded."""
+
+    names: tuple[str, ...] = ()
+    types: tuple[str, ...] = ()
+
+
+def _attached_to(message: MessageView) -> Attached:
+    """What is attached to a message, read from itself."""
+    attachments = message.attachments
+    return Attached(
+        tuple(fold(each.name) for each in attachments),
+        tuple(fold(each.media_type) for each in attachments),
+    )
+
+
+def _texts(message: MessageView, attached: Attached) -> Iterator[Trait]:
     for phrase in _phrases(fold(message.subject or "")):
         yield Trait("subject", "", "words", phrase)
-    for attachment in message.attachments:
-        yield Trait("attachment_type", "", "is", fold(attachment.media_type))
-        for phrase in _phrases(fold(attachment.name)):
+    for media_type in attached.types:
+        yield Trait("attachment_type", "", "is", media_type)
+    for name in attached.names:
+        for phrase in _phrases(name):
             yield Trait("attachment", "", "words", phrase)
 
 
-def traits_of(message: MessageView, me: Set[str]) -> frozenset[Trait]:
+def traits_of(
+    message: MessageView, me: Set[str], attached: Attached | None = None
+) -> frozenset[Trait]:
     """What a message can be told by; ``me`` are the owner's addresses (``canonical_address``).
 
-    The condition of every trait takes the message itself.
+    What is ``attached`` is read from the message where it is not known. The condition of every
+    trait takes the message itself.
     """
-    traits = {*_senders(message), *_mine(message, me), *_texts(message)}
+    known = _attached_to(message) if attached is None else attached
+    traits = {*_senders(message), *_mine(message, me), *_texts(message, known)}
     traits.add(Trait("kind", "", "is", message.kind.name))
     if message.list_id:
         traits.add(Trait("list", "", "is", fold(message.list_id)))

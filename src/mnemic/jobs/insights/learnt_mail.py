@@ -12,12 +12,13 @@ from mnemic.core import Rule
 from mnemic.core.fields import BaseCondition
 from mnemic.core.fields.mailing_list import ListCondition
 from mnemic.core.fields.texts import TextCondition
-from mnemic.core.proposals import StandingRule, Trait, traits_of
+from mnemic.core.proposals import Attached, StandingRule, Trait, traits_of
 from mnemic.core.proposals.message_set import MessageSet, ids_in
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.jobs.shared.misses import Misses, taken_by_rule
 from mnemic.store.conditions_sql.ids import Ids
 from mnemic.store.line.rules import list_rules
+from mnemic.store.mail.attachment_types import attached_to_messages
 from mnemic.store.mail.lists import messages_of_lists
 from mnemic.store.mail.message_views import stored_messages
 from mnemic.store.owner.accounts import my_addresses
@@ -111,8 +112,10 @@ class MailboxMail:
     def traits(self, messages: Sequence[int]) -> dict[int, frozenset[Trait]]:
         """By message, what it can be told by."""
         unknown = [key for key in messages if key not in self._traits]
+        attached = attached_to_messages(self._session, unknown)
         for message in stored_messages(self._session, iter(unknown)):
-            self._traits[message.id] = traits_of(message, self._me)
+            known = attached.get(message.id) if message.row.attachments else Attached()
+            self._traits[message.id] = traits_of(message, self._me, known)
         return {key: self._traits[key] for key in messages if key in self._traits}
 
     def standing(self) -> list[StandingRule]:

@@ -1,6 +1,6 @@
 """The messages of a range of ids for which an answer is true."""
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -24,6 +24,10 @@ Ids = NDArray[np.int64]
 
 #: Messages that are looked at together for many rules: with 1,000 of them their masks have 32 MB.
 _SPAN = 32_768
+
+
+#: The ids that a SELECT of one column tells, as one text.
+_LISTED = "WITH found (id) AS ({}) SELECT group_concat(id, ' ') FROM found"
 
 
 class IdRange(NamedTuple):
@@ -98,11 +102,13 @@ def ids_of_answer(answer: Answer, session: Session, id_range: IdRange) -> Ids:
     parameters = {"low": id_range.low, "high": id_range.high, **answer.parameters}
     if answer.narrowing is not None:
         parameters["narrowing"] = answer.narrowing
-    rows = driver(session).execute(_select(answer), parameters)
-    if answer.passes is None:
-        return _array(key for (key,) in rows)
-    passes = answer.passes
-    return _array(key for key, *texts in rows if passes(tuple(texts)))
+    execute, passes = driver(session).execute, answer.passes
+    if passes is None:
+        # One text: a row for each would cost ten times as much, and hold up every other thread.
+        ((listed,),) = execute(_LISTED.format(_select(answer)), parameters).fetchall()
+        return np.fromstring(listed or "", np.int64, sep=" ")
+    rows = execute(_select(answer), parameters)
+    return np.fromiter((key for key, *texts in rows if passes(tuple(texts))), np.int64)
 
 
 def _select(answer: Answer) -> str:
@@ -115,7 +121,3 @@ def _select(answer: Answer) -> str:
         id_range = f"{key} = g.rowid"
     columns = ", ".join((key, *answer.looks_at))
     return f"SELECT {columns} FROM {source} WHERE {id_range} AND {answer.where}"
-
-
-def _array(ids: Iterable[int]) -> Ids:
-    return np.fromiter(ids, np.int64)

@@ -1,6 +1,7 @@
 """Answers about texts: a trigram index narrows, ``instr`` and the core decide."""
 
 from collections.abc import Callable, Iterable, Mapping
+from functools import lru_cache
 from itertools import chain
 from typing import Any
 
@@ -65,6 +66,7 @@ def attachment_type(condition: AttachmentTypeCondition, asking: Asking) -> Answe
         return Answer("m.attachments > 0", to_parse="octets")
     find, form = condition.find, condition.form
 
+    @lru_cache(maxsize=1_024)  # very many messages have the same
     def passes(types: tuple[Any, ...]) -> bool:
         return any(find(form(each)) is not None for each in types[0].split("\n"))
 

@@ -4,11 +4,13 @@ Where hundreds of phrases are asked about at once, one automaton over all subjec
 less time than a look into the index for a few of them (Aho and Corasick 1975).
 """
 
-from collections import defaultdict
 from collections.abc import Iterable
+from functools import cached_property
+from itertools import chain
 
 import ahocorasick_rs
 import numpy as np
+from numpy.typing import NDArray
 from sqlmodel import Session
 
 from mnemic.core.text_tests import is_word_character
@@ -31,23 +33,24 @@ class SubjectPhrases:
     def with_words(self, phrases: Iterable[str]) -> dict[str, Ids]:
         """By phrase (folded), the messages in whose subjects it stands as whole words."""
         listed = list(dict.fromkeys(phrases))
-        places: dict[int, list[int]] = defaultdict(list)
-        if listed and self._text:
-            automaton = ahocorasick_rs.AhoCorasick(listed, store_patterns=False)
-            for phrase, start, end in automaton.find_matches_as_indexes(
-                self._text, overlapping=True
-            ):
-                if self._are_words(start, end):
-                    places[phrase].append(start)
-        return {phrase: self._ids_at(places[at]) for at, phrase in enumerate(listed)}
+        if not listed or not self._text:
+            return dict.fromkeys(listed, np.zeros(0, np.int64))
+        automaton = ahocorasick_rs.AhoCorasick(listed, store_patterns=False)
+        matches = automaton.find_matches_as_indexes(self._text, overlapping=True)
+        flat = np.fromiter(chain.from_iterable(matches), np.int64, 3 * len(matches))
+        phrase, start, end = flat.reshape(-1, 3).T
+        whole = ~(self._in_words[start] | self._in_words[end + 1])
+        phrase, start = phrase[whole], start[whole]
+        order = np.argsort(phrase, kind="stable")
+        ids = self._ids[np.searchsorted(self._starts, start[order], "right") - 1]
+        ends = np.searchsorted(phrase[order], np.arange(1, len(listed)))
+        return dict(zip(listed, map(np.unique, np.split(ids, ends)), strict=True))
 
-    def _are_words(self, start: int, end: int) -> bool:
-        text = self._text
-        return not (
-            (start and is_word_character(text[start - 1]))
-            or (end < len(text) and is_word_character(text[end]))
-        )
-
-    def _ids_at(self, starts: list[int]) -> Ids:
-        lines = np.searchsorted(self._starts, np.array(starts, np.int64), "right") - 1
-        return np.unique(self._ids[lines])
+    @cached_property
+    def _in_words(self) -> NDArray[np.bool_]:
+        """By place in the text, one further on, whether a character of a word stands there."""
+        codes = np.frombuffer(f"\n{self._text}\n".encode("utf-32-le", "surrogatepass"), np.uint32)
+        there = np.flatnonzero(np.bincount(codes))
+        of_words = np.zeros(int(there[-1]) + 1, np.bool_)
+        of_words[there] = [is_word_character(chr(code)) for code in there.tolist()]
+        return of_words[codes]
