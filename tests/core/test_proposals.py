@@ -161,6 +161,6 @@ def test_no_rule_of_the_line_does_or_contradicts_it(
     does: dict[str, Any], takes: int, proposals: int
 ) -> None:
     rule = read_rule({"name": "r", "when": {"always": True}, "then": [does]})
-    line = [StandingRule(rule, set_of(range(1, takes + 1)))]
+    line = [StandingRule(rule, lambda: set_of(range(1, takes + 1)))]
     proposed = propose([filed(range(1, 11))], mail_of(*reports(10), *OTHER), line)
     assert len(proposed) == proposals

@@ -3,6 +3,7 @@
 import json
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal, TypeAlias
 
 from mnemic.core.actions import Action
@@ -33,10 +34,15 @@ _CONTRADICTS = 0.5
 
 @dataclass(frozen=True)
 class StandingRule:
-    """A rule of the line that is on, and the messages that it takes."""
+    """A rule of the line that is on. What it ``takes`` is asked of the mail when it matters."""
 
     rule: Rule
-    taken: MessageSet
+    takes: Callable[[], MessageSet]
+
+    @cached_property
+    def taken(self) -> MessageSet:
+        """The messages that it takes."""
+        return self.takes()
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from datetime import datetime
-from functools import cached_property
+from functools import cached_property, partial
 from typing import TypeGuard
 
 import numpy as np
@@ -122,7 +122,9 @@ class MailboxMail:
         """The rules of the line that are on for mail that arrives, each with what it takes."""
         misses = Misses.within(self._masks, self._range)
         rules = [stored.rule for stored in list_rules(self._session)]
-        return [StandingRule(each, self._taken(misses, each)) for each in rules if _runs(each)]
+        return [
+            StandingRule(each, partial(self._taken, misses, each)) for each in rules if _runs(each)
+        ]
 
     def _taken(self, misses: Misses, rule: Rule) -> MessageSet:
         self._check()
