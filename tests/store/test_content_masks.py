@@ -21,6 +21,7 @@ from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.store import Database
 from mnemic.store.conditions_sql.ids import IdRange
 from mnemic.store.engine.driver import driver
+from mnemic.store.engine.session_memory import shared_by
 from mnemic.store.journal.undo import undo_run
 from mnemic.store.line.rules import add_rule
 from mnemic.store.line.taken_mail import taken_on_days, taken_since
@@ -162,6 +163,10 @@ class Mailbox(RuleBasedStateMachine):
         self.runs.clear()
         with self.database.writing() as session:
             clear_out(session, now=int(self.now.timestamp()))
+            here = {key for (key,) in driver(session).execute("SELECT id FROM message")}
+            for each in CONDITIONS:
+                read = shared_by(session, ContentMasks).readings(each.reading)
+                assert read.by_id.keys() <= here, "what was destroyed is still in memory"
 
     @rule(glance=st.booleans())
     def ask(self, glance: bool) -> None:

@@ -18,7 +18,7 @@ from mnemic.api.owner import AccountPath, AddressText
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.api.server_failure import failed
 from mnemic.core import MnemicError
-from mnemic.jobs.server.connecting import connect, try_out, try_submission
+from mnemic.jobs.server.connecting import connect, disconnect, try_out, try_submission
 from mnemic.jobs.server.letting_act import RulesThereError, let_act
 from mnemic.jobs.server.pass_report import PassReport
 from mnemic.jobs.server.passes import Passes
@@ -36,7 +36,6 @@ from mnemic.store.server.connections import (
     Reach,
     connection_of,
     connections,
-    forget_connection,
     keep_secret,
     set_emptying,
     set_state,
@@ -394,5 +393,5 @@ def _add_forgetting(blueprint: APIBlueprint, database: Database) -> None:
         with database.writing() as session:
             if connection_of(session, path.id) is None:
                 return not_found("connected account")
-            forget_connection(session, path.id)
+            disconnect(session, path.id)
         return Response(status=204)

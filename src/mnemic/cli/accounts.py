@@ -197,12 +197,12 @@ def try_(name: str) -> None:
 @click.argument("name")
 def remove(name: str) -> None:
     """Forget an account, its mirror and its password; nothing is done on the server."""
-    from mnemic.store.server.connections import forget_connection
+    from mnemic.jobs.server.connecting import disconnect
 
     with opened() as (_, database):
         found = connected_account(database, name)
         with database.writing() as session:
-            messages = forget_connection(session, found.account.id)
+            messages = disconnect(session, found.account.id)
     click.echo(f"“{name}” is removed, with {messages:,} mirrored messages; its server has them")
 
 

@@ -96,19 +96,19 @@ export const CATALOGUE = {
     "subject": {
       "hasCase": true,
       "aspects": [
-        {"key": "subject", "label": "Subject", "group": "Usual", "tests": ["words", "contains", "is", "begins", "ends", "wildcard", "regex"], "placeholder": "a word or phrase", "values": "text"},
+        {"key": "subject", "label": "Subject", "group": "Usual", "tests": ["words", "contains", "is", "begins", "ends", "wildcard", "regex"], "placeholder": "word or phrase", "values": "text"},
       ],
     },
     "body": {
       "hasCase": true,
       "aspects": [
-        {"key": "body", "label": "Body", "group": "Usual", "tests": ["words", "contains", "is", "begins", "ends", "wildcard", "regex"], "placeholder": "a word or phrase", "values": "text"},
+        {"key": "body", "label": "Body", "group": "Usual", "tests": ["words", "contains", "is", "begins", "ends", "wildcard", "regex"], "placeholder": "word or phrase", "values": "text"},
       ],
     },
     "text": {
       "hasCase": true,
       "aspects": [
-        {"key": "text", "label": "Subject or body", "group": "Usual", "tests": ["words", "contains", "is", "begins", "ends", "wildcard", "regex"], "placeholder": "a word or phrase", "values": "text"},
+        {"key": "text", "label": "Subject or body", "group": "Usual", "tests": ["words", "contains", "is", "begins", "ends", "wildcard", "regex"], "placeholder": "word or phrase", "values": "text"},
       ],
     },
     "kind": {
@@ -120,7 +120,7 @@ export const CATALOGUE = {
     "attachment": {
       "hasCase": true,
       "aspects": [
-        {"key": "has-attachment", "label": "Has an attachment", "group": "Usual", "tests": ["exists"], "placeholder": "a word or phrase", "values": "text"},
+        {"key": "has-attachment", "label": "Has an attachment", "group": "Usual", "tests": ["exists"], "placeholder": "word or phrase", "values": "text"},
         {"key": "attachment", "label": "Attachment’s name", "group": "More", "tests": ["contains", "words", "is", "begins", "ends", "wildcard", "regex"], "placeholder": "a file’s name", "values": "text"},
       ],
     },

@@ -111,7 +111,7 @@ FIELDS = (
                 "Has an attachment",
                 "Usual",
                 (("exists", "is there"),),
-                "a word or phrase",
+                "word or phrase",
             ),
             Aspect("attachment", "Attachment’s name", "More", labelled(), "a file’s name"),
         ),

@@ -72,7 +72,7 @@ def _facts(message: MessageView, circumstances: Circumstances) -> Iterator[Offer
 
 
 def _aspect(field: str, label: str) -> Aspect:
-    return Aspect(field, label, "Usual", labelled("words"), "a word or phrase")
+    return Aspect(field, label, "Usual", labelled("words"), "word or phrase")
 
 
 def _contains(field: str) -> MadeTest:

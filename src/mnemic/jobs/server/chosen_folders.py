@@ -8,6 +8,7 @@ from typing import cast
 from sqlmodel import Session
 
 from mnemic.jobs.server.mirrored_folders import FolderList, free_path
+from mnemic.store.engine.session_memory import shared_by
 from mnemic.store.journal.changes import set_slot
 from mnemic.store.journal.chosen import choose_ids
 from mnemic.store.journal.runs import begin_run, finish_run
@@ -20,6 +21,7 @@ from mnemic.store.mail.folders import (
     remove_folder,
 )
 from mnemic.store.mail.messages import delete_message
+from mnemic.store.search.content_masks import ContentMasks
 from mnemic.store.server.server_folders import (
     ServerFolder,
     change_server_folder,
@@ -92,8 +94,10 @@ def _move(session: Session, run_id: int, row: ServerFolder, folder_id: int, *, a
 
 def _leave_out(session: Session, row: ServerFolder) -> None:
     """Take away what is mirrored of a folder; on the server nothing changes."""
-    for message_id in lying_in(session, row.id):
+    ids = lying_in(session, row.id)
+    for message_id in ids:
         delete_message(session, message_id)
+    shared_by(session, ContentMasks).forget_messages(ids)
     forget_server_folder(session, row)
     _remove_empty(session, row.folder_id)
 

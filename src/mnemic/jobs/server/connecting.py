@@ -10,11 +10,18 @@ from mnemic.jobs.server.mirrored_folders import FolderList
 from mnemic.jobs.server.passing import access_to, submission_access
 from mnemic.post.imap import CommandRefusedError, ServerMailbox, connected
 from mnemic.post.submission import submitting
+from mnemic.store.engine.session_memory import shared_by
 from mnemic.store.owner.accounts import Account, change_account, list_accounts
-from mnemic.store.server.connections import Reach, connect_account, connections
+from mnemic.store.search.content_masks import ContentMasks
+from mnemic.store.server.connections import (
+    Reach,
+    connect_account,
+    connections,
+    forget_connection,
+)
 from mnemic.store.server.secret_key import SecretKey
 
-__all__ = ["Tried", "connect", "try_out", "try_submission"]
+__all__ = ["Tried", "connect", "disconnect", "try_out", "try_submission"]
 
 #: What a server that lacks an extension means for what is done here.
 _LACKING = {
@@ -23,6 +30,15 @@ _LACKING = {
     "IDLE": "No IDLE: new mail is looked for every few minutes.",
     "CONDSTORE": "No CONDSTORE: each look compares all flags.",
 }
+
+
+def disconnect(session: Session, account_id: int) -> int:
+    """Forget an account, its mirror and what was read of it; how many messages it had here.
+
+    Nothing is done on the server. What the history says of it stays.
+    """
+    shared_by(session, ContentMasks).forget()
+    return forget_connection(session, account_id)
 
 
 class NameTakenError(MnemicError):

@@ -2,9 +2,11 @@
 
 from sqlmodel import Session
 
+from mnemic.store.engine.session_memory import shared_by
 from mnemic.store.journal.changes import SlotChange, record_changes
 from mnemic.store.journal.runs import count_in_run, join_run
 from mnemic.store.mail.messages import delete_message
+from mnemic.store.search.content_masks import ContentMasks
 
 __all__ = ["GONE_FROM_TRASH", "destroy"]
 
@@ -19,3 +21,4 @@ def destroy(session: Session, saying: str, folder_id: int, ids: list[int], now: 
         record_changes(session, run_id, message_id, [SlotChange("destroyed", folder_id, None)])
         delete_message(session, message_id)
     count_in_run(session, run_id, len(ids))
+    shared_by(session, ContentMasks).forget_messages(ids)

@@ -5,7 +5,7 @@ stays true, whatever is committed. New messages are added above and older ones b
 asks for them.
 """
 
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Collection, Hashable
 from contextlib import suppress
 from dataclasses import dataclass, field
 from sys import getsizeof
@@ -75,6 +75,14 @@ class Readings:
         """Keep what was read of a message."""
         self.by_id[message_id] = reading
         self.nbytes += _ENTRY + _memory_of(reading)
+
+    def without(self, ids: frozenset[int]) -> "Readings":
+        """The same but for some messages; whoever looks at this one goes on with it."""
+        rest = Readings()
+        for message_id, reading in list(self.by_id.items()):
+            if message_id not in ids:
+                rest.add(message_id, reading)
+        return rest
 
 
 def _memory_of(reading: Hashable) -> int:
@@ -151,6 +159,14 @@ class ContentMasks:
         with self._guard:
             readings = self._readings.get(key)
         return Readings() if readings is None else readings
+
+    def forget_messages(self, ids: Collection[int]) -> None:
+        """Let go of what was read of messages that are destroyed."""
+        gone = frozenset(ids)
+        with self._guard:
+            for key, readings in list(self._readings.items()):
+                if not gone.isdisjoint(readings.by_id):
+                    self._readings[key] = readings.without(gone)
 
     def keep_readings(self, key: Hashable, readings: Readings) -> None:
         """Keep what was read, also what has grown meanwhile, as far as there is room."""

@@ -133,7 +133,7 @@ li,
 }
 
 .fact {
-  max-width: min(420px, 100%);
+  max-width: min(640px, 100%);
   padding: 4px 10px;
 }
 
