@@ -3,11 +3,15 @@
 from datetime import UTC, datetime
 
 import pytest
+from hypothesis import example, given
+from hypothesis import strategies as st
 
 from mnemic.core import Circumstances, parse_message, read_rule
+from mnemic.core.bounds import MOST_FIELD, MOST_FIELDS
 from mnemic.core.fields import BaseCondition
 from mnemic.core.mime_reading import header_end
 from mnemic.core.outcome import take
+from mnemic.core.parsing import parse_header
 from mnemic.jobs import rehearse, take_in
 from mnemic.store import Database
 from mnemic.store.engine.packing import pack, unpacked_header
@@ -63,6 +67,44 @@ def test_header_fields_are_the_same_whether_the_whole_message_is_read(
         masks = Masks(session, Circumstances(now=NOW))
         assert isinstance(rule.when, BaseCondition)
         assert masks.of(rule.when, IdRange(0, len(ALL))).tolist() == wanted
+
+
+PIECES = st.sampled_from(
+    [
+        *(
+            b"X-Tag",
+            b"x-tag",
+            b"Subject",
+            b":",
+            b" ",
+            b"\t",
+            b"\r\n",
+            b"\n",
+            b"\r",
+            b"\0",
+            b"From ",
+        ),
+        *(
+            b"yes",
+            b"=?utf-8?q?y=65s?=",
+            b"\xc3\xa9",
+            b"\xff",
+            b"\x85",
+            b"A: b\n",
+            b"X-Tag: yes\r\n",
+        ),
+        b"X-Tag:\r\n a\r\n",
+    ]
+)
+
+
+@given(st.lists(PIECES).map(b"".join))
+@example(b"X-Tag:" + b"z" * (MOST_FIELD + 9) + b"\r\n\r\n")
+@example(b"X-Tag: a\n" * (MOST_FIELDS + 9))
+def test_one_field_says_what_it_says_among_all(octets: bytes) -> None:
+    whole = parse_message(octets)
+    for name in ("X-Tag", "subject", "a"):
+        assert parse_header(octets, name).header(name) == whole.header(name)
 
 
 @pytest.mark.parametrize("octets", ALL)

@@ -8,6 +8,7 @@ import re
 from email.message import Message as MimePart
 from email.parser import BytesFeedParser
 from email.policy import compat32
+from functools import lru_cache
 from typing import Any, TypeAlias
 
 from mnemic.core.bounds import (
@@ -22,7 +23,7 @@ from mnemic.core.bounds import (
 from mnemic.core.header_text import raw_text
 from mnemic.core.structured import parameter
 
-__all__ = ["Part", "header_end", "read_header", "read_parts"]
+__all__ = ["Part", "header_end", "read_header", "read_parts", "values_of_field"]
 
 Part: TypeAlias = MimePart
 
@@ -174,6 +175,33 @@ def read_header(octets: bytes) -> tuple[Part, tuple[str, ...]]:
     parser = _BoundedParser()
     parser._set_headersonly()  # type: ignore[attr-defined] # as the library's HeaderParser does
     return _read(parser, octets[: header_end(octets)])
+
+
+#: A header as RFC 5322, section 2.2, has it; of any other the library's parser says what it is.
+_PLAIN_HEADER = re.compile(
+    rb"(?:[!-9;-~]++:[^\r\n]*+\r?\n(?:[ \t][^\r\n]*+\r?\n)*+)*+(?:\r?\n?)", re.ASCII
+)
+
+
+@lru_cache(maxsize=64)
+def _field(name: str) -> re.Pattern[bytes]:
+    """What stands behind the name of a field, in each of its lines."""
+    pattern = b"(?im)^%b:[ \t]*+([^\r\n]*+(?:\r?\n[ \t][^\r\n]*+)*+)"
+    return re.compile(pattern % re.escape(name.encode("ascii")))
+
+
+def values_of_field(header: bytes, name: str) -> list[str] | None:
+    """The raw values of all fields of a name, as ``read_header`` tells them.
+
+    To look for one field takes a tenth of the time that it takes to read them all. None where the
+    header is not as plain as almost all are.
+    """
+    if len(header) > MOST_FIELD or header.count(b"\n") > MOST_FIELDS:
+        return None
+    if _PLAIN_HEADER.fullmatch(header) is None:
+        return None
+    found = _field(name).findall(header)
+    return [value.decode("ascii", "surrogateescape") for value in found]
 
 
 def read_parts(octets: bytes) -> tuple[Part, tuple[str, ...]]:

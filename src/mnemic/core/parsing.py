@@ -32,7 +32,7 @@ from mnemic.core.mime_parts import (
     text_leaves,
     walk,
 )
-from mnemic.core.mime_reading import Part, read_header, read_parts
+from mnemic.core.mime_reading import Part, header_end, read_header, read_parts, values_of_field
 from mnemic.core.structured import without_comments
 
 __all__ = ["ParsedMessage", "looks_like_mail", "parse_header", "parse_message"]
@@ -305,12 +305,17 @@ def _parsed(
     return ParsedMessage(octets, envelope, part, fields, file_time, limits_met=limits_met)
 
 
-def parse_header(octets: bytes) -> ParsedMessage:
+def parse_header(octets: bytes, only: str | None = None) -> ParsedMessage:
     """A message as ``parse_message`` has it, but for its text and parts: those are left out.
 
-    For conditions on header fields, of which the header alone is read (RFC 5322, section 2.1).
+    For conditions on header fields, of which the header alone is read (RFC 5322, section 2.1). With
+    ``only``, a name, nothing is known but the fields of that name.
     """
-    return _parsed(octets, *read_header(octets))
+    name = None if only is None else only.lower()
+    values = None if name is None else values_of_field(octets[: header_end(octets)], name)
+    if name is None or values is None:
+        return _parsed(octets, *read_header(octets))
+    return ParsedMessage(octets, Envelope(), Part(), {name: values} if values else {})
 
 
 def looks_like_mail(octets: bytes) -> bool:

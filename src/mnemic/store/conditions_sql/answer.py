@@ -58,7 +58,7 @@ class Answer:
     looks_at: tuple[str, ...] = ()
     passes: Callable[[tuple[Any, ...]], bool] | None = None
     to_parse: Literal["header", "octets", "all"] | None = None
-    header_field: bytes = b""
+    header_field: str = ""
     listed: NDArray[np.int64] | None = None
 
     @property

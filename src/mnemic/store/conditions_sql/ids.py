@@ -89,9 +89,10 @@ def _headers(
 
     To read a header takes much longer than to see that a name is nowhere in it.
     """
+    name = answer.header_field
     for message_id, octets in headers_of_messages(session, ids):
-        there = answer.header_field in octets.lower()
-        yield message_id, parse_header(octets) if there else _NOTHING
+        there = name.encode() in octets.lower()
+        yield message_id, parse_header(octets, name) if there else _NOTHING
 
 
 def ids_of_answer(answer: Answer, session: Session, id_range: IdRange) -> Ids:

@@ -76,7 +76,7 @@ def attachment_type(condition: AttachmentTypeCondition, asking: Asking) -> Answe
 def header(condition: NamedHeaderCondition, asking: Asking) -> Answer:
     """Every message is a candidate: header fields stand in no table."""
     del asking
-    return Answer("1", to_parse="header", header_field=condition.name.lower().encode("ascii"))
+    return Answer("1", to_parse="header", header_field=condition.name.lower())
 
 
 def held_in(
