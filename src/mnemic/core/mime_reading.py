@@ -8,7 +8,6 @@ import re
 from email.message import Message as MimePart
 from email.parser import BytesFeedParser
 from email.policy import compat32
-from functools import lru_cache
 from typing import Any, TypeAlias
 
 from mnemic.core.bounds import (
@@ -160,14 +159,14 @@ def _lines(octets: bytes) -> int:
     return octets.count(b"\n") + octets.count(b"\r") - both
 
 
-#: Line ends before an empty line, which ends a header; the library takes a bare CR for one, too.
-_EMPTY_LINES = (b"\n\n", b"\n\r", b"\r\r")
+#: A line end and an empty line, which ends a header; the library takes a bare CR for one, too.
+_EMPTY_LINE = re.compile(rb"\n[\n\r]|\r\r")
 
 
 def header_end(octets: bytes) -> int | None:
     """Behind the empty line at which a header ends; None where there is none yet."""
-    ends = [end for each in _EMPTY_LINES if (end := octets.find(each)) >= 0]
-    return min(ends) + 2 if ends else None
+    end = _EMPTY_LINE.search(octets)
+    return None if end is None else end.end()
 
 
 def read_header(octets: bytes) -> tuple[Part, tuple[str, ...]]:
@@ -179,29 +178,29 @@ def read_header(octets: bytes) -> tuple[Part, tuple[str, ...]]:
 
 #: A header as RFC 5322, section 2.2, has it; of any other the library's parser says what it is.
 _PLAIN_HEADER = re.compile(
-    rb"(?:[!-9;-~]++:[^\r\n]*+\r?\n(?:[ \t][^\r\n]*+\r?\n)*+)*+(?:\r?\n?)", re.ASCII
+    rb"(?:[!-9;-~]++:[^\r\n]*+\r?\n(?:[ \t][^\r\n]*+\r?\n)*+)*+(?:\r?\n|\r?\Z)"
 )
 
-
-@lru_cache(maxsize=64)
-def _field(name: str) -> re.Pattern[bytes]:
-    """What stands behind the name of a field, in each of its lines."""
-    pattern = b"(?im)^%b:[ \t]*+([^\r\n]*+(?:\r?\n[ \t][^\r\n]*+)*+)"
-    return re.compile(pattern % re.escape(name.encode("ascii")))
+#: What stands behind the name of a field, in each of its lines.
+_VALUE = re.compile(rb"[ \t]*+([^\r\n]*+(?:\r?\n[ \t][^\r\n]*+)*+)")
 
 
-def values_of_field(header: bytes, name: str) -> list[str] | None:
-    """The raw values of all fields of a name, as ``read_header`` tells them.
+def values_of_field(octets: bytes, name: str) -> list[str] | None:
+    """The raw values of all fields of a name (in small letters), as ``read_header`` tells them.
 
     To look for one field takes a tenth of the time that it takes to read them all. None where the
     header is not as plain as almost all are.
     """
-    if len(header) > MOST_FIELD or header.count(b"\n") > MOST_FIELDS:
+    plain = _PLAIN_HEADER.match(octets)
+    if plain is None or plain.end() > MOST_FIELD or plain[0].count(b"\n") > MOST_FIELDS:
         return None
-    if _PLAIN_HEADER.fullmatch(header) is None:
-        return None
-    found = _field(name).findall(header)
-    return [value.decode("ascii", "surrogateescape") for value in found]
+    wanted, header = b"\n%b:" % name.encode("ascii"), b"\n" + plain[0]
+    there, values, at = header.lower(), list[str](), -1
+    while (at := there.find(wanted, at + 1)) >= 0:
+        value = _VALUE.match(header, at + len(wanted))
+        assert value is not None
+        values.append(value[1].decode("ascii", "surrogateescape"))
+    return values
 
 
 def read_parts(octets: bytes) -> tuple[Part, tuple[str, ...]]:

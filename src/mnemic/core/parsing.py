@@ -32,7 +32,7 @@ from mnemic.core.mime_parts import (
     text_leaves,
     walk,
 )
-from mnemic.core.mime_reading import Part, header_end, read_header, read_parts, values_of_field
+from mnemic.core.mime_reading import Part, read_header, read_parts, values_of_field
 from mnemic.core.structured import without_comments
 
 __all__ = ["ParsedMessage", "looks_like_mail", "parse_header", "parse_message"]
@@ -305,6 +305,10 @@ def _parsed(
     return ParsedMessage(octets, envelope, part, fields, file_time, limits_met=limits_met)
 
 
+#: Of a message of which one field alone is read.
+_NO_ENVELOPE, _NO_PART = Envelope(), Part()
+
+
 def parse_header(octets: bytes, only: str | None = None) -> ParsedMessage:
     """A message as ``parse_message`` has it, but for its text and parts: those are left out.
 
@@ -312,10 +316,10 @@ def parse_header(octets: bytes, only: str | None = None) -> ParsedMessage:
     ``only``, a name, nothing is known but the fields of that name.
     """
     name = None if only is None else only.lower()
-    values = None if name is None else values_of_field(octets[: header_end(octets)], name)
+    values = None if name is None else values_of_field(octets, name)
     if name is None or values is None:
         return _parsed(octets, *read_header(octets))
-    return ParsedMessage(octets, Envelope(), Part(), {name: values} if values else {})
+    return ParsedMessage(octets, _NO_ENVELOPE, _NO_PART, {name: values} if values else {})
 
 
 def looks_like_mail(octets: bytes) -> bool:

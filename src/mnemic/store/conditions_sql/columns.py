@@ -56,7 +56,7 @@ def age(condition: AgeCondition, asking: Asking) -> Answer:
 def day(condition: DateCondition, asking: Asking) -> Answer:
     """Exact for the day of receipt; the Date field stands in no table."""
     if condition.field == "sent":
-        return Answer("1", to_parse="header")
+        return Answer("1", to_parse="header", header_field="date")
     return _any_of(_on_day(condition.test, value, asking.zone) for value in condition.values)
 
 

@@ -92,7 +92,7 @@ def _headers(
     name = answer.header_field
     for message_id, octets in headers_of_messages(session, ids):
         there = name.encode() in octets.lower()
-        yield message_id, parse_header(octets, name) if there else _NOTHING
+        yield message_id, parse_header(octets, name or None) if there else _NOTHING
 
 
 def ids_of_answer(answer: Answer, session: Session, id_range: IdRange) -> Ids:

@@ -16,7 +16,7 @@ __all__ = ["add_unpacking", "pack", "pack_text", "unpacked", "unpacked_header", 
 _LEVEL = 3
 
 #: Octets that are unpacked first where the header alone is wanted.
-_PIECE = 16_384
+_PIECE = 2048
 
 
 def pack(octets: bytes) -> bytes:
