@@ -72,11 +72,14 @@ class Asking:
     """In what an answer is made: calendar days are those of ``zone``.
 
     ``known`` is None where nobody says who the owner is, who the contacts are, and what time it is.
+    Where nothing matters but the few messages with ids above one number, up to another, it is asked
+    ``within`` these.
     """
 
     session: Session
     zone: tzinfo
     known: Circumstances | None = None
+    within: tuple[int, int] | None = None
 
     @property
     def circumstances(self) -> Circumstances:

@@ -23,6 +23,10 @@ __all__ = ["addressed", "addresses", "contact"]
 _RECIPIENTS = ("to", "cc", "bcc", "delivered_to", "x_original_to", ENVELOPE)
 _OPEN = ("to", "cc", "bcc")
 
+_OF_MESSAGES = (
+    "SELECT address_id FROM message_address WHERE message_id > :low AND message_id <= :high"
+)
+
 #: The folded columns that hold names and addresses, one a line.
 _COLUMNS = {"from": "senders", "recipient": "recipients"}
 
@@ -71,6 +75,9 @@ def _passing(condition: AddressCondition, asking: Asking) -> tuple[list[int], li
     """The addresses that pass: as they stand in header fields, and in envelopes."""
     field: Any = "to" if condition.field == "recipient" else condition.field
     narrowed, parameters = _narrowed(condition)
+    if asking.within is not None:  # to try each address that there is would take longer
+        narrowed = f"id IN ({_OF_MESSAGES}) AND ({narrowed})"
+        parameters = parameters | dict(zip(("low", "high"), asking.within, strict=True))
     rows = driver(asking.session).execute(
         f"SELECT id, name, local, domain FROM address WHERE {narrowed}", parameters
     )
@@ -87,7 +94,7 @@ def _passing(condition: AddressCondition, asking: Asking) -> tuple[list[int], li
     return written, enveloped
 
 
-def _narrowed(condition: AddressCondition) -> tuple[str, dict[str, str]]:
+def _narrowed(condition: AddressCondition) -> tuple[str, dict[str, Any]]:
     """SQL that is true of every address that passes, and of few others."""
     piece_of_local = condition.part in ("user", "tag")  # folded alone it may read otherwise
     if condition.is_exact or condition.test == "wildcard" or piece_of_local:
