@@ -61,7 +61,8 @@ _Going: TypeAlias = Callable[[Sequence[int], str], dict[int, int] | None]
 class CarryingOut:
     """Tells a server what differs; afterwards the server is known to have it.
 
-    Each command is noted before it is given, so that what is cut off is found again.
+    Each command is noted before it is given, so that what is cut off is found again. It is
+    ``unsure`` where what it told came to is to be seen by a look alone.
     """
 
     database: Database
@@ -73,10 +74,11 @@ class CarryingOut:
     undo_days: int
     trash_days: int
     keeps_keywords: bool = True
+    unsure: bool = False
     _refused: set[int] = field(default_factory=set)
 
-    def carry_out(self) -> bool:
-        """Tell all that differs; whether anything was told."""
+    def carry_out(self) -> None:
+        """Tell all that differs."""
         self._read()
         if self._make_needed_folders():
             self._read()
@@ -100,8 +102,9 @@ class CarryingOut:
             except CommandRefusedError as refusal:
                 self.report.troubles.append(f"{row.path}: {refusal}")
                 self._forget_begun(self._messages(command))
+                self.unsure = True
         put = self._put_what_is_nowhere()
-        return bool(commands) or put or did
+        self.unsure = self.unsure or put or did
 
     def _read(self) -> None:
         """Read what may differ, and how."""
@@ -237,7 +240,9 @@ class CarryingOut:
                 keep_left(session, source, command.uids, marked=False)
             if new is None:
                 nowhere_on_server(session, ids)  # the next look finds them in the target
+                self.unsure = True
                 return
+            self.unsure = self.unsure or len(new) < len(messages)
             notes = []
             for message in messages:
                 marks = self._there[command.folder, message.uid or 0]

@@ -343,12 +343,12 @@ class _Pass:
     def _tell(
         self, connection: Connection, mailbox: ServerMailbox, folders: FolderList, look: Look
     ) -> bool:
-        """Tell the server what differs; whether anything was told."""
+        """Tell the server what differs; whether more is to be told, or to be seen by a look."""
         with self.database.reading() as session:
             preferences = read_preferences(session)
         self.report.troubles += tell_folders(self.database, connection.mailbox_id, mailbox, folders)
         states = look.states.values()
-        told = CarryingOut(
+        carrying = CarryingOut(
             self.database,
             connection,
             mailbox,
@@ -358,9 +358,10 @@ class _Pass:
             preferences.undo_days,
             preferences.trash_days,
             keeps_keywords=any(each.keeps_keywords for each in states) or not states,
-        ).carry_out()
+        )
+        carrying.carry_out()
         with self.database.writing() as session:
-            finish_crossings(session, at=int(self.now.timestamp()))
+            crossed = finish_crossings(session, at=int(self.now.timestamp()))
             forget_keywords_nobody_bears(session)
         self.report.troubles += drop_deleted_folders(self.database, connection.mailbox_id, mailbox)
-        return told
+        return carrying.unsure or crossed

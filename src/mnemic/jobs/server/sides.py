@@ -29,6 +29,8 @@ __all__ = ["OUT_OF_SIGHT", "Sides", "changes_waiting", "flags_of", "leave_out_un
 #: The place of what is marked as deleted on the server, or lies nowhere there.
 OUT_OF_SIGHT = 0
 
+_NONE: frozenset[str] = frozenset()
+
 _SEEN, _FLAGGED, _DELETED = "\\seen", "\\flagged", "\\deleted"
 
 
@@ -140,9 +142,9 @@ class Sides:
     def _copies(self) -> set[int]:
         return born_as_copies(self._session, self.mailbox_id, self.erased)
 
-    def labels(self, keywords: Iterable[str]) -> frozenset[str]:
+    def labels(self, keywords: frozenset[str]) -> frozenset[str]:
         """Of keywords those that are labels here."""
-        return frozenset(keyword for keyword in keywords if keyword in self.spelled)
+        return frozenset(filter(self.spelled.__contains__, keywords)) if keywords else _NONE
 
     def here(self, message: Mirrored) -> Marks:
         """A message as it is here, with the place where it is wanted on the server.
@@ -157,7 +159,7 @@ class Sides:
             else:
                 place = FOR_GOOD if message.message_id in self._copies else self.trash
         borne = self._labels.get(message.message_id, ())
-        keywords = frozenset(self.keyword_of[label].lower() for label in borne)
+        keywords = frozenset(self.keyword_of[label].lower() for label in borne) if borne else _NONE
         return Marks(place, message.seen, message.flagged, keywords)
 
     def before(self, message: Mirrored) -> Marks:

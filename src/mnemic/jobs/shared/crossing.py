@@ -46,10 +46,12 @@ def cross(
         note_crossings(session, run_id, copies)
 
 
-def finish_crossings(session: Session, *, at: int) -> None:
-    """Let the originals go whose copies lie on their server now."""
-    for run_id, ids in crossings_done(session).items():
+def finish_crossings(session: Session, *, at: int) -> bool:
+    """Let the originals go whose copies lie on their server now; whether there were any."""
+    done = crossings_done(session)
+    for run_id, ids in done.items():
         _let_go(session, run_id, ids, at=at)
+    return bool(done)
 
 
 def _let_go(session: Session, run_id: int, ids: list[int], *, at: int) -> None:
