@@ -11,6 +11,10 @@ from mnemic.store.server.server_folders import ServerFolder
 __all__ = ["Look", "look_at"]
 
 
+#: New messages that are looked at before they are taken in: what is kept of each takes memory.
+_ROOM = 10_000
+
+
 @dataclass
 class Look:
     """What was seen in some folders of a server.
@@ -20,6 +24,8 @@ class Look:
     UIDVALIDITY are looked at ``anew``.
     ``new_labels``: here are labels that no keyword was looked for yet. ``told`` are digests, by
     folder, of what the server says of all messages, beside what was known then.
+    In folders that are mirrored for the first time there is ``room`` for so many new messages;
+    ``unseen`` is how many there are beyond them, by folder.
     """
 
     states: dict[int, FolderState] = field(default_factory=dict)
@@ -29,15 +35,19 @@ class Look:
     anew: set[int] = field(default_factory=set)
     new_labels: bool = False
     told: dict[int, bytes] = field(default_factory=dict)
+    room: int = field(default_factory=lambda: _ROOM)
+    unseen: dict[int, int] = field(default_factory=dict)
 
     @property
     def is_as_known(self) -> bool:
         """Whether nothing was seen that is not known, and no label is new here."""
-        return not (self.flags or self.gone or self.new or self.anew or self.new_labels)
+        seen = self.flags or self.gone or self.new or self.anew or self.new_labels
+        return not (seen or self.unseen)
 
     def agreed(self) -> dict[int, bytes]:
         """Of what was ``told``, that of folders in which all is as it is known here."""
-        other = {spot.folder for spot in (*self.flags, *self.gone, *self.new)} | self.anew
+        other = {spot.folder for each in (self.flags, self.gone, self.new) for spot in each}
+        other |= self.anew
         return {folder: told for folder, told in self.told.items() if folder not in other}
 
 
@@ -62,14 +72,28 @@ def look_at(
         known = known.of_none()
     elif row.mirrored and _is_unchanged(row, state, len(known)):
         return
+    elif not row.mirrored and state.messages - len(known) > look.room:
+        _look_at_some(mailbox, row, known, look)
+        return
     flags, gone = _flags(mailbox, row, state, known, look)
     for uid in gone:
         if uid in known:
             look.gone.add(known[uid])
     new = sorted(uid for uid in flags if uid not in known)
+    look.room = max(0, look.room - len(new))
     look.flags |= {known[uid]: marks for uid, marks in flags.items() if uid in known}
     for glimpse in mailbox.glimpses(new):
         look.new[Spot(folder, glimpse.uid)] = glimpse
+
+
+def _look_at_some(mailbox: ServerMailbox, row: ServerFolder, known: KnownSpots, look: Look) -> None:
+    """Of a folder in which there is more that is new than there is room for, the newest."""
+    new = [uid for uid in mailbox.uids() if uid not in known]
+    first = max(0, len(new) - look.room)
+    look.room -= len(new) - first
+    look.unseen[row.id] = first
+    for glimpse in mailbox.glimpses(new[first:]):
+        look.new[Spot(row.id, glimpse.uid)] = glimpse
 
 
 def _is_unchanged(row: ServerFolder, state: FolderState, known: int) -> bool:

@@ -164,6 +164,7 @@ class _Pass:
     largest: int
     report: PassReport
     now: datetime
+    _unseen: bool = False
 
     def run(self) -> None:
         """Make it, over one connection."""
@@ -171,10 +172,14 @@ class _Pass:
         with connected(access_to(connection.reach)) as client:
             mailbox = ServerMailbox(client, largest=self.largest)
             try:
-                for _ in range(_ROUNDS):
+                rounds = 0
+                while rounds < _ROUNDS:
                     self.report.troubles.clear()
+                    fetched = self.report.fetched
                     if not self._round(self._connection(), mailbox):
                         return
+                    # Whatever the server says, what brings nothing is not done without an end.
+                    rounds += not (self._unseen and self.report.fetched > fetched)
                 self.report.troubles.append("there is more to do; the next pass goes on")
             finally:
                 self.report.alerts += mailbox.alerts
@@ -199,14 +204,16 @@ class _Pass:
             pair_as_chosen(session, connection.mailbox_id, folders, at=at)
         self._glance(connection, mailbox)
         look = self._look(connection, mailbox, lost_ids)
+        self._unseen = bool(look.unseen)
         taking = self._follow(connection, mailbox, look)
         with self.database.writing() as session:
             for row in server_folders(session, connection.mailbox_id).values():
                 if row.id in lost_ids:
                     remove_here(session, row, at=at)
         if not connection.acting:
-            return False
-        return self._tell(connection, mailbox, folders, look) or bool(taking)
+            return self._unseen
+        more = self._tell(connection, mailbox, folders, look) or bool(taking)
+        return more or self._unseen
 
     def _states_of_new(
         self, connection: Connection, mailbox: ServerMailbox, folders: FolderList
@@ -300,7 +307,9 @@ class _Pass:
         taking.take(followed.strange)
         with self.database.writing() as session:
             missing = {each for ids in followed.missing.values() for each in ids}
-            gone = take_for_gone(session, connection, missing & followed.vanished, now=self.now)
+            # Who is missing may be among those that were not seen yet.
+            lost = set() if look.unseen else missing & followed.vanished
+            gone = take_for_gone(session, connection, lost, now=self.now)
             self._keep_inbox(session, connection, look)
             forget_begun_that_lie(session, connection.mailbox_id)
             keep_progress(session, connection.mailbox_id, look)

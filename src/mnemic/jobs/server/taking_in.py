@@ -96,7 +96,7 @@ class TakingIn:
         for batch in (*in_batches(in_order, _BATCH), *in_batches(newest_first, _BATCH)):
             self._take_batch(batch)
             taken += len(batch)
-            self._tell_progress(taken, len(strange))
+            self._tell_progress(taken, len(strange) + sum(self.look.unseen.values()))
 
     def _tell_progress(self, taken: int, coming: int) -> None:
         """How far the mirror is, where that takes its time."""
@@ -227,7 +227,7 @@ def keep_progress(session: Session, mailbox_id: int, look: Look) -> None:
     """Note how far folders were looked at, once all of what was new in them is here."""
     for row in server_folders(session, mailbox_id).values():
         state = look.states.get(row.id)
-        if state is None:
+        if state is None or row.id in look.unseen:
             continue
         now = (state.validity, state.uidnext, state.modseq, True)
         if now != (row.validity, row.uidnext, row.modseq, row.mirrored):

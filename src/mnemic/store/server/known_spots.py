@@ -29,7 +29,7 @@ class KnownSpots(Mapping[int, Spot]):
 
     def __init__(self, database: Database, folder: int, count: int, left: frozenset[int]) -> None:
         self._database, self._folder, self._count, self._left = database, folder, count, left
-        self._all: dict[int, Spot] | None = None
+        self._all: frozenset[int] | None = None
         self._asked = 0
 
     def __len__(self) -> int:
@@ -64,12 +64,12 @@ class KnownSpots(Mapping[int, Spot]):
         with self._database.reading() as session:
             return bool(fetch(session, asked, folder=self._folder, uid=uid))
 
-    def _read(self) -> dict[int, Spot]:
+    def _read(self) -> frozenset[int]:
         if self._all is None:
             asked = "SELECT uid FROM server_message WHERE server_folder_id = :folder"
             with self._database.reading() as session:
                 uids = {uid for (uid,) in fetch(session, asked, folder=self._folder)}
-            self._all = {uid: Spot(self._folder, uid) for uid in uids | self._left}
+            self._all = self._left | uids
         return self._all
 
 
