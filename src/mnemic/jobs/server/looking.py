@@ -4,6 +4,7 @@ import hashlib
 from dataclasses import dataclass, field
 
 from mnemic.core.mirror import Spot
+from mnemic.jobs.server.sides import ServerFlags, flags_of
 from mnemic.post.imap import FolderState, Glimpse, NotFollowedError, ServerMailbox
 from mnemic.store.server.known_spots import KnownSpots
 from mnemic.store.server.server_folders import ServerFolder
@@ -81,9 +82,18 @@ def look_at(
             look.gone.add(known[uid])
     new = sorted(uid for uid in flags if uid not in known)
     look.room = max(0, look.room - len(new))
+    _leave_out_unchanged(known, flags)
     look.flags |= {known[uid]: marks for uid, marks in flags.items() if uid in known}
     for glimpse in mailbox.glimpses(new):
         look.new[Spot(folder, glimpse.uid)] = glimpse
+
+
+def _leave_out_unchanged(known: KnownSpots, flags: dict[int, frozenset[str]]) -> None:
+    """Leave flags out that are known: a server that counts no changes tells all of them."""
+    for uid, as_known in known.flags() if flags else ():
+        told = flags.get(uid)
+        if told is not None and flags_of(told) == ServerFlags(*as_known):
+            del flags[uid]
 
 
 def _look_at_some(mailbox: ServerMailbox, row: ServerFolder, known: KnownSpots, look: Look) -> None:

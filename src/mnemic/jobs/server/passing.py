@@ -24,7 +24,7 @@ from mnemic.jobs.server.mirrored_folders import (
 from mnemic.jobs.server.named_labels import make_named_labels
 from mnemic.jobs.server.pass_report import PassReport
 from mnemic.jobs.server.sending_letters import send_letters
-from mnemic.jobs.server.sides import Sides, changes_waiting, leave_out_unchanged
+from mnemic.jobs.server.sides import Sides, changes_waiting
 from mnemic.jobs.server.taking_in import TakingIn, keep_progress
 from mnemic.jobs.shared.crossing import finish_crossings
 from mnemic.post.imap import (
@@ -271,9 +271,6 @@ class _Pass:
                 look_at(mailbox, row, here, look, only_look=not connection.acting)
             except CommandRefusedError as refusal:
                 self.report.troubles.append(f"{row.path}: {refusal}")
-        if look.flags:
-            with self.database.reading() as session:
-                leave_out_unchanged(session, look.flags)
         self._note_looks(rows, look)
         return look
 

@@ -15,7 +15,6 @@ from mnemic.store.server.server_folders import ServerFolder, server_folders
 from mnemic.store.server.server_messages import (
     Mirrored,
     born_as_copies,
-    known_flags,
     mirrored_at,
     mirrored_by_ids,
     mirrored_called,
@@ -24,7 +23,7 @@ from mnemic.store.server.server_messages import (
     mirrored_with_keywords,
 )
 
-__all__ = ["OUT_OF_SIGHT", "Sides", "changes_waiting", "flags_of", "leave_out_unchanged"]
+__all__ = ["OUT_OF_SIGHT", "ServerFlags", "Sides", "changes_waiting", "flags_of"]
 
 #: The place of what is marked as deleted on the server, or lies nowhere there.
 OUT_OF_SIGHT = 0
@@ -54,15 +53,6 @@ def flags_of(flags: frozenset[str]) -> ServerFlags:
     told = {flag.lower() for flag in flags}
     keywords = frozenset(told - {_SEEN, _FLAGGED, _DELETED, "\\recent"})
     return ServerFlags(_SEEN in told, _FLAGGED in told, _DELETED in told, keywords)
-
-
-def leave_out_unchanged(session: Session, flags: dict[Spot, frozenset[str]]) -> None:
-    """Leave flags out that are known: a server that counts no changes tells all of them."""
-    for folder in {spot.folder for spot in flags}:
-        for uid, known in known_flags(session, folder):
-            told = flags.get(spot := Spot(folder, uid))
-            if told is not None and flags_of(told) == ServerFlags(*known):
-                del flags[spot]
 
 
 def changes_waiting(session: Session, connection: Connection) -> int:

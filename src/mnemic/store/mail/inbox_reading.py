@@ -5,7 +5,7 @@ from typing import NamedTuple
 
 from sqlmodel import Session
 
-from mnemic.store.engine.sql import fetch
+from mnemic.store.engine.driver import driver
 from mnemic.store.mail.folders import folders_with_role
 
 __all__ = ["InboxMessage", "inbox_messages"]
@@ -38,8 +38,7 @@ def inbox_messages(session: Session, *, since: int, least: int) -> list[InboxMes
     """Mail in the inbox of lists and senders that sent so much since then, and of machines."""
     inboxes = ", ".join(map(str, folders_with_role(session, "inbox")))
     much_of = partial(_MUCH.format, inboxes=inboxes)
-    rows = fetch(
-        session,
+    rows = driver(session).execute(
         "SELECT m.id, m.sender_name, m.sender_address, m.list_id, m.kind, m.received_at, coalesce("
         "(SELECT min(r.at) FROM journal AS j JOIN run AS r ON r.id = j.run_id"
         " WHERE j.entity = 'message' AND j.entity_id = m.id AND j.slot = 'seen'"
@@ -47,7 +46,6 @@ def inbox_messages(session: Session, *, since: int, least: int) -> list[InboxMes
         " CASE WHEN m.seen THEN m.received_at END)"
         f" FROM message AS m WHERE m.folder_id IN ({inboxes}) AND (m.kind = 'notification'"
         f" OR {much_of(column='list_id')} OR {much_of(column='sender_address')})",
-        since=since,
-        least=least,
+        {"since": since, "least": least},
     )
-    return [InboxMessage(*row) for row in rows]
+    return list(map(InboxMessage._make, rows))

@@ -8,7 +8,7 @@ from sqlmodel import Session
 from mnemic.core.mirror import Spot
 from mnemic.store.engine.database import Database
 from mnemic.store.engine.sql import fetch
-from mnemic.store.server.server_messages import left_on_server
+from mnemic.store.server.server_messages import known_flags, left_on_server
 
 __all__ = ["KnownSpots", "known_spots"]
 
@@ -58,6 +58,11 @@ class KnownSpots(Mapping[int, Spot]):
         with self._database.reading() as session:
             ((known,),) = fetch(session, _KNOWN, folder=self._folder)
         return hashlib.sha256(f"{known} {sorted(self._left)}".encode()).digest()
+
+    def flags(self) -> Iterator[tuple[int, tuple[bool, bool, bool, frozenset[str]]]]:
+        """By UID whether what lies there is read, flagged, deleted, and its keywords."""
+        with self._database.reading() as session:
+            yield from known_flags(session, self._folder)
 
     def _lies(self, uid: object) -> bool:
         asked = "SELECT 1 FROM server_message WHERE server_folder_id = :folder AND uid = :uid"

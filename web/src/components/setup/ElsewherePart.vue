@@ -176,6 +176,7 @@ ul {
   flex-wrap: wrap;
   align-items: center;
   gap: 4px 14px;
+  margin-top: 4px;
 }
 
 .failed {
