@@ -145,7 +145,11 @@ _Times: TypeAlias = dict[str, list[tuple[float, float]]]
 
 
 def _measured(page: Page, address: str) -> tuple[_Times, float]:
-    """Each time by its name, the first of them a warming up; and the longest task of all."""
+    """Each time by its name, the first of them a warming up; and the longest task of a turn.
+
+    That is the median of all turns but the first: a task takes longer where others have the
+    processor meanwhile, too.
+    """
     times: _Times = {}
     tasks: list[float] = []
 
@@ -154,7 +158,6 @@ def _measured(page: Page, address: str) -> tuple[_Times, float]:
 
     rules = "() => document.querySelector('[data-rule]') !== null"
     for turn in range(ROUNDS + 1):
-        tasks.append(page.evaluate("window.longest"))
         told("the first list", _first_list(page, address))
         page.mouse.move(640, 300 + turn)  # who presses a message has come over the list before
         page.wait_for_timeout(1_500)
@@ -163,7 +166,7 @@ def _measured(page: Page, address: str) -> tuple[_Times, float]:
         told("to Rules", _switched(page, "Rules", rules))
         page.wait_for_timeout(1_500)
         told("back to Mail", _switched(page, "Mail", _ROWS))
-        tasks.append(page.evaluate("window.longest"))
+        in_views = page.evaluate("window.longest")
         page.goto(f"{address}/rules/new")
         page.locator(".values input").wait_for()
         page.wait_for_timeout(1_000)
@@ -171,7 +174,8 @@ def _measured(page: Page, address: str) -> tuple[_Times, float]:
         page.wait_for_timeout(1_500)
         told("a key to its rehearsal", _typed(page, word(_LANGUAGE, 300 + 7 * turn)))
         page.wait_for_timeout(1_000)
-    return times, max(tasks)
+        tasks.append(max(in_views, page.evaluate("window.longest")))
+    return times, statistics.median(tasks[1:])
 
 
 def _first_view(page: Page, address: str) -> int:
@@ -211,7 +215,7 @@ def on_screen(folder: Path) -> Iterator[Result]:
         whole, server = (statistics.median(each[at] for each in measured[1:]) for at in (0, 1))
         here = f"here {whole:.0f}, the server {server:.0f}"
         yield Result("B17", f"{name}, in ms ({here})", whole / slower, _WANTED[name])
-    task = f"the longest task of the browser’s main thread, in ms (here {longest:.0f})"
+    task = f"the longest task of the browser’s main thread in a turn, in ms (here {longest:.0f})"
     yield Result("B17", task, longest / slower, 200)
     yield Result("B17", "scripts and styles of the first view, gzipped, in KB", size / 1000, 150)
 
