@@ -1,6 +1,7 @@
 """The built front end: its files, and its page for every address inside the app."""
 
 from pathlib import Path
+from typing import Any
 
 from flask import Blueprint, Response, send_from_directory
 
@@ -14,6 +15,15 @@ FRONT_END = Path(__file__).parent.parent / "web"
 _YEAR = 31_536_000
 
 
+def _read(file: Response) -> Response:
+    """A file's answer, read at once: whoever goes before it is sent leaves no file open."""
+    opened: Any = file.response
+    file.direct_passthrough = False
+    file.get_data()
+    getattr(opened, "close", lambda: None)()
+    return file
+
+
 def pages_blueprint(folder: Path = FRONT_END) -> Blueprint:
     """The front end."""
     blueprint = Blueprint("pages", __name__)
@@ -21,7 +31,7 @@ def pages_blueprint(folder: Path = FRONT_END) -> Blueprint:
     @blueprint.get("/assets/<path:name>")
     def asset(name: str) -> Response:
         # Names carry a digest of the content, so a browser may keep them.
-        return send_from_directory(folder / "assets", name, max_age=_YEAR)
+        return _read(send_from_directory(folder / "assets", name, max_age=_YEAR))
 
     @blueprint.get("/", defaults={"path": ""})
     @blueprint.get("/<path:path>")
@@ -33,6 +43,6 @@ def pages_blueprint(folder: Path = FRONT_END) -> Blueprint:
         if not (folder / "index.html").is_file():
             detail = "The front end has not been built; run “make setup”."
             return problem_response(503, "Not built", detail)
-        return send_from_directory(folder, "index.html", max_age=0)
+        return _read(send_from_directory(folder, "index.html", max_age=0))
 
     return blueprint
