@@ -26,6 +26,7 @@ from imapclient import IMAPClient
 from imapclient.response_parser import parse_fetch_response
 
 from benchmarks.counting_imap import counting_imap
+from benchmarks.mail_on_a_server import PASSWORD, USER, fill, mail_on_a_server, standing_in
 from benchmarks.measuring import Result, machine, slowness
 from benchmarks.rule_mix import make_rules
 from mnemic.core import parse_message, read_rule
@@ -37,8 +38,6 @@ from mnemic.jobs.server.passing import IN_STEP, pass_over
 from mnemic.post import read_files
 from mnemic.server import secret_key
 from mnemic.settings import Settings
-from mnemic.stand_in.boxes import Account as Kept
-from mnemic.stand_in.keeping import Keeping
 from mnemic.store import Database
 from mnemic.store.engine.sql import fetch
 from mnemic.store.line.rules import add_rule
@@ -49,59 +48,12 @@ from mnemic.store.server.secret_key import SecretKey
 
 __all__ = ["mirroring"]
 
-MESSAGES, LARGE, FOLDERS, RULES, ARRIVALS = 20_000, 100_000, 50, 200, 40
+MESSAGES, LARGE, RULES, ARRIVALS = 20_000, 100_000, 200, 40
 #: Messages that a catch-up moves, and labels.
 MOVED, LABELLED = MESSAGES // 2, MESSAGES // 4
-USER, PASSWORD = "me@trust.example", "towpath"
 _KEY = SecretKey(b"k" * 32)
-_WORDS = (
-    "berth permit licence harbour invoice tide survey notice crane meeting lease repair".split()
-)
 _LARGEST = 2**26
 _BATCH = 500
-
-
-def _mail(count: int) -> Iterator[bytes]:
-    draw = random.Random(18)
-    for number in range(count):
-        lines = (" ".join(draw.choices(_WORDS, k=10)) for _ in range(draw.randint(28, 128)))
-        head = (
-            f"From: Ann {number % 97} <ann{number % 97}@sender.example>\r\nTo: {USER}\r\n"
-            f"Subject: {draw.choice(_WORDS)} {number}\r\nDate: Mon, 04 May 2026 09:00:00 +0000\r\n"
-            f"Message-ID: <{number}@sender.example>\r\n\r\n"
-        )
-        yield (head + "\r\n".join(lines) + "\r\n").encode()
-
-
-def _fill(folder: Path, messages: int = MESSAGES) -> list[bytes]:
-    """A stand-in's mail, written where it keeps it: of five three in the inbox, two in folders."""
-    keeping, account, mail = Keeping(folder), Kept(USER, PASSWORD), list(_mail(messages))
-    for number, octets in enumerate(mail):
-        name = "INBOX" if number % 5 < 3 else f"Older/{number // 5 % FOLDERS:02}"
-        if name not in account.boxes:
-            account.create(name)
-        account.boxes[name].add(octets, [], 1_777_885_200 + number)
-    keeping.write({USER: account})
-    return mail
-
-
-@contextmanager
-def _stand_in(folder: Path, *without: str) -> Iterator[dict[str, int]]:
-    options = [option for each in without for option in ("--without", each)]
-    command = [
-        *(sys.executable, "-m", "mnemic", "stand-in", "--folder", str(folder), "--while-input"),
-        *("--user", USER, "--password", PASSWORD, *options),
-    ]
-    with subprocess.Popen(  # noqa: S603 -- it is our own program
-        command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
-    ) as process:
-        assert process.stdin is not None
-        assert process.stdout is not None
-        try:
-            yield json.loads(process.stdout.readline())
-        finally:
-            process.stdin.close()
-            process.wait(timeout=60)
 
 
 @contextmanager
@@ -195,10 +147,10 @@ def _first_rows(database: Database, begun: float) -> Callable[[], float]:
 
 
 def _first_mirror(folder: Path) -> Iterator[Result]:
-    mail = _fill(folder / "stand-in")
+    mail = fill(folder / "stand-in", MESSAGES)
     slow = slowness()
     imported = _import(folder, mail)
-    with _stand_in(folder / "stand-in") as ports:
+    with standing_in(folder / "stand-in") as ports:
         bare = _timed(lambda: _fetch_all(ports))
         ours = _Connected.at(folder / "mnemic.sqlite3", ports)
         begun = time.perf_counter()
@@ -227,8 +179,8 @@ print(peak_memory())
 
 
 def _mirrored_alone(folder: Path, messages: int) -> int:
-    _fill(folder / "stand-in", messages)
-    with _stand_in(folder / "stand-in") as ports:
+    fill(folder / "stand-in", messages)
+    with standing_in(folder / "stand-in") as ports:
         words = [str(folder / "mnemic.sqlite3"), json.dumps(ports)]
         command = [sys.executable, "-c", _MIRRORED_ALONE, *words]
         return int(subprocess.run(command, capture_output=True, check=True).stdout)  # noqa: S603
@@ -251,7 +203,7 @@ def _carrying_out(folder: Path) -> Iterator[Result]:
         ids = [each for (each,) in fetch(session, asked)]
         ((account_id,),) = fetch(session, "SELECT account_id FROM connection")
     ours = _Connected(database, account_id)
-    with _stand_in(folder / "stand-in") as ports:
+    with standing_in(folder / "stand-in") as ports:
         ours.moves_to(ports)
         with database.writing() as session:
             moved, labelled = tuple(ids[:MOVED]), tuple(ids[:LABELLED])
@@ -294,14 +246,14 @@ def _nothing_new(folder: Path) -> Iterator[Result]:
     with database.reading() as session:
         ((account_id,),) = fetch(session, "SELECT account_id FROM connection")
     ours, slow = _Connected(database, account_id), slowness()
-    with _stand_in(folder / "stand-in") as ports:
+    with standing_in(folder / "stand-in") as ports:
         ours.moves_to(ports)
         ours.step()
         with counting_imap() as counted:
             took = _timed(ours.step)
     yield Result("mirror", "nothing new, over the wire, in KB", counted["octets"] / 1_000, 100)
     yield Result("mirror", f"nothing new, in s (here {took:.2g})", took / slow, 1)
-    with _stand_in(folder / "stand-in", "CONDSTORE", "QRESYNC") as ports:
+    with standing_in(folder / "stand-in", "CONDSTORE", "QRESYNC") as ports:
         ours.moves_to(ports)
         ours.step()
         took = statistics.median(_timed(ours.step) for _ in range(3))
@@ -322,7 +274,7 @@ def _arrivals(folder: Path) -> Iterator[Result]:
     """From the server's taking in a message to that message in its folder there."""
     settings = Settings(data=folder, port=0, smtp_port=0)
     database = Database(settings.database)
-    views = [parse_message(octets) for octets in _mail(300)]
+    views = [parse_message(octets) for octets in mail_on_a_server(300)]
     when = {"field": "subject", "test": "words", "values": ["arrival"]}
     rule = {"name": "Arrivals", "when": when, "then": [{"do": "file", "folder": "Arrived"}]}
     with database.writing() as session:
@@ -333,7 +285,7 @@ def _arrivals(folder: Path) -> Iterator[Result]:
         sealed = secret_key(settings).sealed(PASSWORD, f"connection {account_id}")
         session.connection().exec_driver_sql("UPDATE connection SET secret = ?", (sealed,))
     slow, took = slowness(), []
-    with _stand_in(folder / "stand-in") as ports:
+    with standing_in(folder / "stand-in") as ports:
         _Connected(database, account_id).moves_to(ports)
         database.close()
         with _serving(folder), _bare(ports) as client:

@@ -71,10 +71,7 @@ def look_at(
         look.anew.add(folder)
         look.gone.update(known.values())
         known = known.of_none()
-    elif row.mirrored and _is_unchanged(row, state, len(known)):
-        return
-    elif not row.mirrored and state.messages - len(known) > look.room:
-        _look_at_some(mailbox, row, known, look)
+    elif _is_unchanged(row, state, len(known)) or _look_at_some(mailbox, row, state, known, look):
         return
     flags, gone = _flags(mailbox, row, state, known, look)
     for uid in gone:
@@ -82,7 +79,8 @@ def look_at(
             look.gone.add(known[uid])
     new = sorted(uid for uid in flags if uid not in known)
     look.room = max(0, look.room - len(new))
-    _leave_out_unchanged(known, flags)
+    if len(new) < len(flags):
+        _leave_out_unchanged(known, flags)
     look.flags |= {known[uid]: marks for uid, marks in flags.items() if uid in known}
     for glimpse in mailbox.glimpses(new):
         look.new[Spot(folder, glimpse.uid)] = glimpse
@@ -90,25 +88,35 @@ def look_at(
 
 def _leave_out_unchanged(known: KnownSpots, flags: dict[int, frozenset[str]]) -> None:
     """Leave flags out that are known: a server that counts no changes tells all of them."""
-    for uid, as_known in known.flags() if flags else ():
+    for uid, as_known in known.flags():
         told = flags.get(uid)
         if told is not None and flags_of(told) == ServerFlags(*as_known):
             del flags[uid]
 
 
-def _look_at_some(mailbox: ServerMailbox, row: ServerFolder, known: KnownSpots, look: Look) -> None:
-    """Of a folder in which there is more that is new than there is room for, the newest."""
+def _look_at_some(
+    mailbox: ServerMailbox, row: ServerFolder, state: FolderState, known: KnownSpots, look: Look
+) -> bool:
+    """Of a folder that is mirrored first, and has more than there is room for, look at the newest.
+
+    Whether it is so: there may be less than the server said when the folder was opened.
+    """
+    if row.mirrored or state.messages - len(known) <= look.room:
+        return False
     new = [uid for uid in mailbox.uids() if uid not in known]
-    first = max(0, len(new) - look.room)
-    look.room -= len(new) - first
-    look.unseen[row.id] = first
-    for glimpse in mailbox.glimpses(new[first:]):
+    beyond = len(new) - look.room
+    if beyond <= 0:
+        return False
+    look.room, look.unseen[row.id] = 0, beyond
+    for glimpse in mailbox.glimpses(new[beyond:]):
         look.new[Spot(row.id, glimpse.uid)] = glimpse
+    return True
 
 
 def _is_unchanged(row: ServerFolder, state: FolderState, known: int) -> bool:
     return (
-        state.modseq is not None
+        row.mirrored
+        and state.modseq is not None
         and state.modseq == row.modseq
         and state.uidnext == row.uidnext
         and state.messages == known

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from sqlmodel import Session
 
-from mnemic.store.engine.driver import driver
+from mnemic.store.engine.driver import driver, listed_numbers
 from mnemic.store.engine.reader_cache import ReadingSession
 from mnemic.store.engine.session_memory import shared_by
 from mnemic.store.mail.message_states import MessageStates, states_of_messages
@@ -83,8 +83,7 @@ class _Senders:
 
     def _read(self, session: Session, above: int) -> tuple[Numbers, Numbers]:
         """The messages above an id with the numbers of their senders."""
-        ((listed,),) = driver(session).execute(_FROM, (above,)).fetchall()
-        pairs = np.fromstring(listed or "", np.int64, sep=" ").reshape(-1, 2)
+        pairs = listed_numbers(session, _FROM, (above,)).reshape(-1, 2)
         addresses = np.unique(pairs[:, 1])
         execute = driver(session).execute
         few = addresses.size < _MANY

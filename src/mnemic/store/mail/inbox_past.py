@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from sqlmodel import Session
 
-from mnemic.store.engine.driver import driver
+from mnemic.store.engine.driver import listed_numbers
 from mnemic.store.mail.folders import folders_with_role
 from mnemic.store.mail.message_states import MessageStates, states_of_messages
 
@@ -39,18 +39,12 @@ _CHANGES = (
 _OF_ACCOUNT = "SELECT group_concat(id, ' ') FROM message WHERE account_id = ?"
 
 
-def _numbers(session: Session, sql: str, parameter: int) -> _Numbers:
-    """The numbers that one text holds: a row for each would cost ten times as much."""
-    ((listed,),) = driver(session).execute(sql, (parameter,)).fetchall()
-    return np.fromstring(listed or "", np.int64, sep=" ")
-
-
 class _Changes:
     """The changes of messages since some time, of each message in their order."""
 
     def __init__(self, session: Session, inboxes: Sequence[int], since: int, of: _Flags) -> None:
         sql = _CHANGES.format(inboxes=", ".join(map(str, inboxes)))
-        rows = _numbers(session, sql, since).reshape(-1, 4)
+        rows = listed_numbers(session, sql, (since,)).reshape(-1, 4)
         rows = rows[rows[:, 0] < of.size]
         rows = rows[of[rows[:, 0]]]
         self.message, self.at = rows[:, 0], rows[:, 1]
@@ -106,7 +100,7 @@ def inbox_at(
     ours: _Flags = states.folder_of > 0
     if account_id is not None:
         of_account = np.zeros_like(ours)
-        of_account[_numbers(session, _OF_ACCOUNT, account_id)] = True
+        of_account[listed_numbers(session, _OF_ACCOUNT, (account_id,))] = True
         ours = ours & of_account
     lies, read = np.isin(states.folder_of, inboxes) & ours, states.with_value("seen", 1)
     changes = _Changes(session, inboxes, min(moments, default=0), ours)

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from sqlmodel import Session
 
 from mnemic.core.actions.effect import Column
-from mnemic.store.engine.driver import driver
+from mnemic.store.engine.driver import driver, listed_numbers
 from mnemic.store.engine.reader_cache import ReadingSession
 from mnemic.store.engine.session_memory import shared_by
 
@@ -180,8 +180,7 @@ def _read_all(session: Session, journal: int) -> MessageStates:
     writing = _Writing(top)
     for folder, messages in ids.items():
         writing.folder_of[messages] = folder
-    ((received,),) = driver(session).execute(_RECEIVED).fetchall()
-    times = np.fromstring(received or "", np.int64, sep=" ").reshape(-1, 2)
+    times = listed_numbers(session, _RECEIVED).reshape(-1, 2)
     writing.received[times[:, 0]] = times[:, 1]
     there = np.flatnonzero(writing.folder_of)
     for column, (usual, others) in _USUAL.items():
