@@ -11,4 +11,6 @@ import { createApp } from 'vue'
 import App from './App.vue'
 import { router } from './router'
 
-createApp(App).use(createPinia()).use(router).mount('#app')
+const app = createApp(App).use(createPinia()).use(router)
+// A task of its own: reading the script has been a long one already.
+setTimeout(() => app.mount('#app'))

@@ -106,8 +106,8 @@ function chooseCatchUp(ids: number[]): void {
 function showVersions(): void {
   versions.value = sheetOpen.value = true
 }
-/** The line is there at once; the rule beside it is made in the next frames. */
-const frames = useFrames(1)
+/** The line is there at once; the rule and what comes of it are made in the next frames. */
+const frames = useFrames(2)
 
 /** A new rule of which nothing is said yet: it is helped to begin. */
 const begins = computed(() => !stored.value && !workbench.changed)
@@ -146,7 +146,7 @@ const sheetTitle = computed(() => {
       :begins="begins"
       @open="sheetOpen = true"
     />
-    <AsidePane v-model="sheetOpen" :title="sheetTitle" from="below">
+    <AsidePane v-if="frames > 1" v-model="sheetOpen" :title="sheetTitle" from="below">
       <CatchUpPane
         v-if="catchUp.length"
         :rule-ids="catchUp"

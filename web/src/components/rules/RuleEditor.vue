@@ -101,8 +101,8 @@ async function catchUp(): Promise<void> {
   await catchUps.start({ rule_ids: [id] }, before)
 }
 
-/** What it does is made a frame after the conditions: lists of folders and labels take their time. */
-const frames = useFrames(1)
+/** Its parts are made one after the other: lists of folders and labels take their time. */
+const frames = useFrames(3)
 
 function addUnless(): void {
   workbench.draft.unless = newGroup('any', [newCondition('from')])
@@ -135,7 +135,7 @@ const state = computed(() => {
       <RuleHead :stored="stored" @versions="emit('versions')" @catch-up="emit('catchUp')" />
       <RuleWork v-if="stored" :id="stored.id" />
       <h2>When</h2>
-      <div data-field=".value">
+      <div v-if="frames" data-field=".value">
         <BracketPart
           v-model="workbench.draft.when"
           name=""
@@ -145,6 +145,7 @@ const state = computed(() => {
         />
         <FieldComplaint :saying="saidOf('when')" />
       </div>
+      <div v-else></div>
       <h2>Unless</h2>
       <div v-if="workbench.draft.unless" data-field=".value">
         <BracketPart
@@ -161,10 +162,10 @@ const state = computed(() => {
         <button class="text-button" type="button" @click="addUnless">+ exception</button>
       </p>
       <h2>Then</h2>
-      <ThenPart v-if="frames" />
+      <ThenPart v-if="frames > 1" />
       <div v-else></div>
       <h2>Runs</h2>
-      <div data-field>
+      <div v-if="frames > 2" data-field>
         <RunsPart />
         <FieldComplaint :saying="workbench.saidAt('runs')" />
       </div>
