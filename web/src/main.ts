@@ -11,6 +11,4 @@ import { createApp } from 'vue'
 import App from './App.vue'
 import { router } from './router'
 
-const app = createApp(App).use(createPinia()).use(router)
-// A task of its own: reading the script has been a long one already.
-setTimeout(() => app.mount('#app'))
+createApp(App).use(createPinia()).use(router).mount('#app')

@@ -120,6 +120,7 @@ function more(command: More): void {
       Trash
     </button>
     <el-popover
+      :persistent="false"
       :visible="open === 'move' || open === 'copy'"
       :width="280"
       placement="bottom-start"
@@ -146,6 +147,7 @@ function more(command: More): void {
       />
     </el-popover>
     <el-popover
+      :persistent="false"
       :visible="open === 'label'"
       :width="240"
       placement="bottom-start"
@@ -172,6 +174,7 @@ function more(command: More): void {
       />
     </el-popover>
     <el-dropdown
+      :persistent="false"
       trigger="click"
       :show-arrow="false"
       @command="
@@ -213,7 +216,7 @@ function more(command: More): void {
     >
       Read
     </button>
-    <el-dropdown trigger="click" :show-arrow="false" @command="more">
+    <el-dropdown :persistent="false" trigger="click" :show-arrow="false" @command="more">
       <button class="text-button" type="button">More</button>
       <template #dropdown>
         <el-dropdown-menu>

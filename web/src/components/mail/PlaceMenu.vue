@@ -22,6 +22,7 @@ onMounted(() => {
 
 <template>
   <el-dropdown
+    :persistent="false"
     trigger="click"
     :show-arrow="false"
     @command="(command: string) => emit('command', command)"

@@ -175,7 +175,7 @@ function more(command: More): void {
         {{ takes?.toLocaleString('en-GB') ?? ''
         }}<span v-if="takes !== undefined" class="visually-hidden"> messages by itself</span>
       </span>
-      <el-dropdown trigger="click" :show-arrow="false" @command="more">
+      <el-dropdown :persistent="false" trigger="click" :show-arrow="false" @command="more">
         <button class="small" type="button" :aria-label="`More for ${called}`">⋯</button>
         <template #dropdown>
           <el-dropdown-menu>

@@ -13,7 +13,7 @@ function follow(command: 'save' | 'take' | 'schema' | 'catch-up'): void {
 </script>
 
 <template>
-  <el-dropdown trigger="click" :show-arrow="false" @command="follow">
+  <el-dropdown :persistent="false" trigger="click" :show-arrow="false" @command="follow">
     <button class="text-button" type="button" aria-label="More for the line">⋯</button>
     <template #dropdown>
       <el-dropdown-menu>

@@ -202,6 +202,7 @@ const state = computed(() => {
       <span class="state">
         <el-popover
           v-if="stored && changes.length"
+          :persistent="false"
           :width="320"
           trigger="click"
           placement="top"

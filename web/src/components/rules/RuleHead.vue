@@ -72,7 +72,13 @@ function more(command: 'copy' | 'versions' | 'catch-up' | 'document' | 'delete')
         @update:model-value="(on: string | number | boolean) => turn(on === true)"
       />
     </label>
-    <el-dropdown v-if="stored" trigger="click" :show-arrow="false" @command="more">
+    <el-dropdown
+      v-if="stored"
+      :persistent="false"
+      trigger="click"
+      :show-arrow="false"
+      @command="more"
+    >
       <button class="text-button" type="button" aria-label="More for this rule">⋯</button>
       <template #dropdown>
         <el-dropdown-menu>

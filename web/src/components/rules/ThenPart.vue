@@ -100,7 +100,7 @@ const complaint = computed(() => {
       @update:model-value="(next) => put(index, next)"
       @remove="workbench.draft.more.splice(index, 1)"
     />
-    <el-dropdown class="add" trigger="click" :show-arrow="false" @command="add">
+    <el-dropdown :persistent="false" class="add" trigger="click" :show-arrow="false" @command="add">
       <button class="text-button" type="button">+ action</button>
       <template #dropdown>
         <el-dropdown-menu>
