@@ -6,8 +6,8 @@ from datetime import datetime
 
 from sqlmodel import Session
 
-from mnemic.core import parse_message
 from mnemic.core.mirror import KnownBy, Marks, Missing, Spot, agreed, matched
+from mnemic.core.parsing import parse_header
 from mnemic.jobs.server.changes_elsewhere import ChangesElsewhere
 from mnemic.jobs.server.looking import Look
 from mnemic.jobs.server.sides import OUT_OF_SIGHT, ServerFlags, Sides, flags_of
@@ -204,7 +204,7 @@ def _still_missing(
 
 
 def _known_by(glimpse: Glimpse) -> KnownBy:
-    called = parse_message(glimpse.header).message_id
+    called = parse_header(glimpse.header, "Message-ID").message_id
     return KnownBy(called, glimpse.size, int(glimpse.received.timestamp()))
 
 

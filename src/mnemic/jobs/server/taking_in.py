@@ -12,6 +12,7 @@ from mnemic.core.mirror import Spot
 from mnemic.jobs.intake.arrival import Arrival, Intake, Landed
 from mnemic.jobs.server.following import in_batches, recognise
 from mnemic.jobs.server.looking import Look
+from mnemic.jobs.server.one_ahead import one_ahead
 from mnemic.jobs.server.pass_report import PassReport
 from mnemic.jobs.server.served_mail import ServedIntake, ServedLine, served_line
 from mnemic.jobs.server.sides import flags_of
@@ -93,8 +94,9 @@ class TakingIn:
         in_order = sorted(arrived.items(), key=lambda each: (each[1].received, each[0]))
         newest_first = sorted(others.items(), key=lambda each: each[1].received, reverse=True)
         taken = self._here
-        for batch in (*in_batches(in_order, _BATCH), *in_batches(newest_first, _BATCH)):
-            self._take_batch(batch)
+        batches = [*in_batches(in_order, _BATCH), *in_batches(newest_first, _BATCH)]
+        for batch, octets in one_ahead(batches, self._fetched):
+            self._take_batch(batch, octets)
             taken += len(batch)
             self._tell_progress(taken, len(strange) + sum(self.look.unseen.values()))
 
@@ -130,10 +132,12 @@ class TakingIn:
         received = glimpse.received.timestamp()
         return row.folder_id in self._served_folders and received >= script.since - _CLOCKS_DIFFER
 
-    def _take_batch(self, batch: Sequence[tuple[Spot, Glimpse]]) -> None:
-        octets = self._fetched([each for each in batch if each[0] not in self.alike])
-        self.report.fetched += len(octets)
-        octets |= self._known_octets([spot for spot, _ in batch if spot in self.alike])
+    def _take_batch(
+        self, batch: Sequence[tuple[Spot, Glimpse]], fetched: Mapping[Spot, bytes]
+    ) -> None:
+        self.report.fetched += len(fetched)
+        alike = [spot for spot, _ in batch if spot in self.alike]
+        octets = {**fetched, **self._known_octets(alike)}
         with self.database.writing() as session:
             again, new = [], []
             for spot, glimpse in batch:
@@ -161,6 +165,8 @@ class TakingIn:
         """The octets of a batch, folder by folder; of what is too large those of its header."""
         wanted: dict[tuple[int, bool], list[int]] = {}
         for spot, glimpse in batch:
+            if spot in self.alike:
+                continue  # its octets are here
             key = spot.folder, glimpse.size > self.largest
             wanted.setdefault(key, []).append(spot.uid)
         octets = {}
@@ -182,6 +188,7 @@ class TakingIn:
         )
         keywords, _ = label_keywords(session, keep=True)
         names = {word.lower(): label_name(session, label) or "" for label, word in keywords.items()}
+        on_server = []
         for spot, glimpse in new:
             arrival = self._take_one(takes, spot, glimpse, parse_message(octets[spot]), names)
             if self._event(spot) == "arrival" or self._was_served(spot, glimpse):
@@ -191,7 +198,8 @@ class TakingIn:
             flags = flags_of(glimpse.flags)
             seen, flagged, size = flags.seen, flags.flagged, glimpse.size
             key, borne = arrival.message_id, flags.keywords
-            note_on_server(session, [OnServer(key, *spot, seen, flagged, False, borne, size)])
+            on_server.append(OnServer(key, *spot, seen, flagged, False, borne, size))
+        note_on_server(session, on_server)
 
     def _take_one(
         self,
