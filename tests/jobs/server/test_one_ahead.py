@@ -6,7 +6,8 @@ from mnemic.jobs.server.one_ahead import one_ahead
 
 
 def test_an_error_comes_where_its_piece_would_and_one_piece_at_most_is_got_ahead() -> None:
-    asked, used = [], []
+    asked: list[int] = []
+    used: list[tuple[int, int]] = []
 
     def get(number: int) -> int:
         asked.append(number)
