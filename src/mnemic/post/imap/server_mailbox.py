@@ -207,7 +207,10 @@ class ServerMailbox:
         of the time: None.
         """
         lines = self._asked("1:*", _FLAGS)
-        if is_known(hashlib.sha256(b"\n".join(map(_octets, lines))).digest()):
+        answer = hashlib.sha256()
+        for line in lines:
+            answer.update(b"\n" + _octets(line))
+        if is_known(answer.digest()):
             return None
         return self._flags_in(lines)
 
@@ -228,8 +231,10 @@ class ServerMailbox:
         with self._talking():
             found, others = usual_flags(lines)
             read = self._read(others)
-            told = {uid: flags_from(facts[b"FLAGS"]) for uid, facts in read.items()}
-            return {_number(uid): flags for uid, flags in (found | told).items()}
+            found |= {uid: flags_from(facts[b"FLAGS"]) for uid, facts in read.items()}
+            for uid in found:
+                _number(uid)
+            return found
 
     def glimpses(self, uids: Sequence[int]) -> Iterator[Glimpse]:
         """What is to be known of messages before they are fetched."""

@@ -41,6 +41,13 @@ function width(label: string): { width: string } {
 }
 const AROUND = 28 // pixels of padding and border
 
+/** A long value is read whole: where it finds no room beside, it gets a line of its own. */
+const wanted = computed(() => {
+  const widest = Math.max(0, ...condition.value.values.map(textWidth))
+  return `${Math.ceil(Math.min(Math.max(widest + BESIDE, 104), 200))}px`
+})
+const BESIDE = 72 // pixels of a value's padding, its button, and the room to type another
+
 /** Something else keeps what was typed, and with it the test where it has it too. */
 function choose(key: string): void {
   if (key === ALWAYS) {
@@ -153,6 +160,7 @@ function more(command: More): void {
         <ValueInput
           v-if="condition.test !== 'exists'"
           class="value"
+          :style="{ '--wanted': wanted }"
           :values="condition.values"
           :typed="condition.typed"
           :aspect="aspect"
@@ -256,7 +264,7 @@ function more(command: More): void {
 }
 
 .value {
-  flex: 1 1 104px;
+  flex: 1 1 var(--wanted, 104px);
   min-width: 0;
 }
 
