@@ -41,14 +41,17 @@ def _listed(flags: bytes) -> frozenset[str]:
     return flags_from(facts[b"FLAGS"])
 
 
-def usual_flags(lines: Iterable[Any]) -> tuple[dict[int, frozenset[str]], list[Any]]:
+def usual_flags(lines: list[Any]) -> tuple[dict[int, frozenset[str]], list[Any]]:
     """By UID the flags in those lines of an answer that are as usual, and all other lines.
 
+    The list is empty afterwards: lines by the ten thousand are not kept beside what they say.
     Raises what IMAPClient raises where it can't read a list of flags.
     """
     found: dict[int, frozenset[str]] = {}
     others = []
-    for line in lines:
+    lines.reverse()
+    while lines:
+        line = lines.pop()
         usual = _USUAL.fullmatch(line) if isinstance(line, bytes) else None
         if usual is None:
             others.append(line)
