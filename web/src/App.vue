@@ -5,6 +5,7 @@ import { useRouter } from 'vue-router'
 import ToldPlace from '@/components/shell/ToldPlace.vue'
 import TopBar from '@/components/shell/TopBar.vue'
 import ViewLinks from '@/components/shell/ViewLinks.vue'
+import { useFrames } from '@/composables/useFrames'
 import { useKeptFocus } from '@/composables/useKeptFocus'
 import { useKeys } from '@/composables/useKeys'
 import { useLooks } from '@/composables/useLooks'
@@ -26,6 +27,8 @@ const helped = ref(false)
 const narrow = useNarrow()
 const handheld = useHandheld()
 const low = useLow()
+/** Reading the script has been a long task: the view is made in the next one. */
+const frames = useFrames(1)
 function toView(): void {
   document.getElementById('view')?.focus()
 }
@@ -54,7 +57,7 @@ useKeys(
     {{ mailbox.failure }}
     <button class="text-button" type="button" @click="mailbox.refresh()">Try again</button>
   </p>
-  <RouterView id="view" tabindex="-1" />
+  <RouterView v-if="frames" id="view" tabindex="-1" />
   <div v-if="narrow" class="foot">
     <ToldPlace class="told" />
     <ViewLinks v-if="handheld && !low" />

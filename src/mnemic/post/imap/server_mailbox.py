@@ -11,6 +11,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta, timezone
 from functools import lru_cache
+from itertools import pairwise
 from typing import Any, TypeVar
 
 from imapclient import IMAPClient
@@ -193,10 +194,10 @@ class ServerMailbox:
     def uids(self) -> list[int]:
         """The UIDs of all messages, rising."""
         with self._talking():
-            found = [_number(uid) for uid in self._client.search("ALL")]
-        if len(set(found)) != len(found):
+            found = sorted(_number(uid) for uid in self._client.search("ALL"))
+        if any(uid == following for uid, following in pairwise(found)):
             raise NotFollowedError("the server names a message twice")
-        return sorted(found)
+        return found
 
     def flags(
         self, is_known: Callable[[bytes], bool] = lambda _: False

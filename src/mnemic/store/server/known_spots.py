@@ -2,11 +2,13 @@
 
 import hashlib
 from collections.abc import Iterator, Mapping
+from itertools import chain
 
 from sqlmodel import Session
 
 from mnemic.core.mirror import Spot
 from mnemic.store.engine.database import Database
+from mnemic.store.engine.driver import driver
 from mnemic.store.engine.sql import fetch
 from mnemic.store.server.server_messages import known_flags, left_on_server
 
@@ -71,10 +73,10 @@ class KnownSpots(Mapping[int, Spot]):
 
     def _read(self) -> frozenset[int]:
         if self._all is None:
-            asked = "SELECT uid FROM server_message WHERE server_folder_id = :folder"
+            asked = "SELECT uid FROM server_message WHERE server_folder_id = ?"
             with self._database.reading() as session:
-                uids = {uid for (uid,) in fetch(session, asked, folder=self._folder)}
-            self._all = self._left | uids
+                rows = driver(session).execute(asked, (self._folder,))
+                self._all = frozenset(chain(self._left, (uid for (uid,) in rows)))
         return self._all
 
 
