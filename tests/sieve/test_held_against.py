@@ -19,7 +19,10 @@ LINES = st.lists(strategies.rules, min_size=1, max_size=4).map(
         read_rule({**rule, "name": f"r{number}"}) for number, rule in enumerate(written)
     )
 )
-PLAIN_MAIL = strategies.mail.filter(lambda octets: octets.isascii() and b"=?" not in octets)
+#: Encoded words (RFC 2047) and domains in their ASCII form (RFC 5891) mean letters beyond ASCII.
+PLAIN_MAIL = strategies.mail.filter(
+    lambda octets: octets.isascii() and b"=?" not in octets and b"xn--" not in octets
+)
 
 #: Servers that can do all that is usual, have no memory, or no copies; and one that can do more.
 SERVERS = [
@@ -60,6 +63,26 @@ def test_what_is_graded_same_decides_the_same_on_any_mail(
     assume(same)
     mail = delivered(octets)
     assert by_script(written_script(same, setting).text, mail) == by_core(same, mail)
+
+
+@pytest.mark.parametrize("written", ["bücher.example", "xn--bcher-kva.example"])
+@pytest.mark.parametrize("came", ["xn--bcher-kva.example", "x.example"])
+@pytest.mark.parametrize(
+    ("part", "test", "local"),
+    [("domain", "is", ""), ("domain", "under", ""), ("address", "is", "ann@")],
+)
+def test_a_whole_domain_is_found_in_both_its_forms(
+    part: str, test: str, local: str, written: str, came: str
+) -> None:
+    """RFC 5891: the ASCII form of a domain is the same domain."""
+    when = {"field": "from", "part": part, "test": test, "values": [local + written]}
+    rule = read_rule({"name": "r", "when": when, "then": [{"do": "archive"}]})
+    mail = delivered(b"From: ann@%b\n\n" % came.encode())
+    script = written_script((rule,), SETTING).text
+    assert by_script(script, mail) == by_core((rule,), mail)
+    assert by_core((rule,), mail).folders == {
+        ("Archive" if came != "x.example" else "INBOX", frozenset())
+    }
 
 
 @settings(often, max_examples=500)
