@@ -460,6 +460,7 @@ def test_17_switched_off_moved_deleted_and_back_it_is_the_same_rule(
     person.button("More for this rule")
     person.press(app.get_by_role("menuitem", name="Delete the rule"))
     expect(line).to_have_count(7)
+    expect(note(app)).to_contain_text("deleted")  # undo takes what it offers at that moment
     person.key("Control+z")
     expect(line).to_have_count(8)
     person.press(line.nth(1))
