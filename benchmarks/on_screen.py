@@ -218,9 +218,10 @@ def on_screen(folder: Path) -> Iterator[Result]:
         whole, server = (statistics.median(each[at] for each in measured[1:]) for at in (0, 1))
         here = f"here {whole:.0f}, the server {server:.0f}"
         yield Result("B17", f"{name}, in ms ({here})", whole / slower, _WANTED[name])
-    here = f"here {task:.0f}, by the clock {by_the_clock:.0f}"
-    what = f"the longest task of the browser’s main thread, its processor time in ms ({here})"
-    yield Result("B17", what, task / slower, 200)
+    longest = "the longest task of the browser’s main thread"
+    yield Result("B17", f"{longest}, processor time in ms (here {task:.0f})", task / slower, 200)
+    what = f"{longest}, by the clock in ms (here {by_the_clock:.0f})"
+    yield Result("B17", what, by_the_clock / slower, 200)
     yield Result("B17", "scripts and styles of the first view, gzipped, in KB", size / 1000, 150)
 
 

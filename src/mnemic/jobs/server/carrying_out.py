@@ -91,7 +91,6 @@ class CarryingOut:
             can_expunge=self.mailbox.can("UIDPLUS"),
         )
         did = self._clear_left()
-        self._begin([each for each in commands if isinstance(each, Move | Copy)])
         opened: int | None = None
         for command in commands:
             row = sides.rows[command.folder]
@@ -224,15 +223,6 @@ class CarryingOut:
                         forget_left(session, (self._sides.rows[command.folder].id, uid))
         self.report.there |= {each.message_id for each in messages}
 
-    def _begin(self, commands: Sequence[Move | Copy]) -> None:
-        """Note where messages are about to go, all at once: each writing waits for the disk."""
-        if not commands:
-            return
-        with self.database.writing() as session:
-            for command in commands:
-                ids = [each.message_id for each in self._messages(command)]
-                begin_on_server(session, ids, self._sides.rows[command.target].id)
-
     def _is_for_good(self, folder: int, message: Mirrored) -> bool:
         wanted = self._wanted.get((folder, message.uid or 0))
         return wanted is not None and wanted.place == FOR_GOOD
@@ -241,6 +231,8 @@ class CarryingOut:
         """Move messages, or copy them so that they can go; note where they are then."""
         target = self._sides.rows[command.target]
         ids = [each.message_id for each in messages]
+        with self.database.writing() as session:
+            begin_on_server(session, ids, target.id)
         new = how(command.uids, target.name)
         with self.database.writing() as session:
             if isinstance(command, Copy):

@@ -1,7 +1,8 @@
 """What takes its time elsewhere is asked for one piece ahead of what is done with it here."""
 
-from collections.abc import Callable, Iterable, Iterator
-from concurrent.futures import Future, ThreadPoolExecutor
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from typing import TypeVar
 
 __all__ = ["one_ahead"]
@@ -10,17 +11,22 @@ Piece = TypeVar("Piece")
 Got = TypeVar("Got")
 
 
-def one_ahead(pieces: Iterable[Piece], get: Callable[[Piece], Got]) -> Iterator[tuple[Piece, Got]]:
+@contextmanager
+def one_ahead(
+    pieces: Sequence[Piece], get: Callable[[Piece], Got]
+) -> Iterator[Iterator[tuple[Piece, Got]]]:
     """Each piece with what was got for it; the next is got in a thread while this one is used.
 
-    Only one is got at a time, in order. What ``get`` raises is raised where its piece would come.
+    Only one is got at a time, in order, and none after one that failed. What ``get`` raises is
+    raised where its piece would come. At the end nothing is under way, whatever was raised.
     """
     with ThreadPoolExecutor(1) as thread:
-        before: tuple[Piece, Future[Got]] | None = None
-        for piece in pieces:
-            coming = piece, thread.submit(get, piece)
-            if before is not None:
-                yield before[0], before[1].result()
-            before = coming
-        if before is not None:
-            yield before[0], before[1].result()
+
+        def each_got() -> Iterator[tuple[Piece, Got]]:
+            coming = [thread.submit(get, piece) for piece in pieces[:1]]
+            for number, piece in enumerate(pieces, start=1):
+                got = coming.pop().result()
+                coming += [thread.submit(get, following) for following in pieces[number:][:1]]
+                yield piece, got
+
+        yield each_got()

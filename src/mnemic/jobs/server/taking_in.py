@@ -95,10 +95,11 @@ class TakingIn:
         newest_first = sorted(others.items(), key=lambda each: each[1].received, reverse=True)
         taken = self._here
         batches = [*in_batches(in_order, _BATCH), *in_batches(newest_first, _BATCH)]
-        for batch, octets in one_ahead(batches, self._fetched):
-            self._take_batch(batch, octets)
-            taken += len(batch)
-            self._tell_progress(taken, len(strange) + sum(self.look.unseen.values()))
+        with one_ahead(batches, self._fetched) as fetched:
+            for batch, octets in fetched:
+                self._take_batch(batch, octets)
+                taken += len(batch)
+                self._tell_progress(taken, len(strange) + sum(self.look.unseen.values()))
 
     def _tell_progress(self, taken: int, coming: int) -> None:
         """How far the mirror is, where that takes its time."""

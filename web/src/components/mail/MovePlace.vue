@@ -7,7 +7,7 @@ const emit = defineEmits<{ pick: [key: string]; close: [] }>()
 </script>
 
 <template>
-  <el-popover :persistent="false" visible placement="bottom-start" :width="260" :show-arrow="false">
+  <el-popover visible placement="bottom-start" :width="260" :show-arrow="false">
     <template #reference><span class="anchor"></span></template>
     <PickList
       :choices="targets"

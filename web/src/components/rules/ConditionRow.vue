@@ -44,7 +44,7 @@ const AROUND = 28 // pixels of padding and border
 /** A long value is read whole: where it finds no room beside, it gets a line of its own. */
 const wanted = computed(() => {
   const widest = Math.max(0, ...condition.value.values.map(textWidth))
-  return `${Math.ceil(Math.min(Math.max(widest + BESIDE, 104), 200))}px`
+  return `${Math.ceil(Math.max(widest + BESIDE, 104))}px`
 })
 const BESIDE = 72 // pixels of a value's padding, its button, and the room to type another
 
