@@ -85,6 +85,30 @@ def test_a_whole_domain_is_found_in_both_its_forms(
     }
 
 
+@pytest.mark.parametrize("part", ["domain", "address", "any"])
+@pytest.mark.parametrize(
+    ("test", "value"),
+    [("wildcard", "*b?cher*"), ("contains", "üch"), ("ends", "kva.example"), ("regex", "b.cher")],
+)
+def test_a_piece_of_a_domain_in_ascii_decides_otherwise_and_is_told(
+    part: str, test: str, value: str
+) -> None:
+    rule = read_rule(
+        {
+            "name": "r",
+            "when": {"field": "from", "part": part, "test": test, "values": [value]},
+            "then": [{"do": "archive"}],
+        }
+    )
+    mail = delivered(b"From: ann@xn--bcher-kva.example\n\n")
+    script = written_script((rule,), SERVERS[-1])
+    (graded,) = script.grades
+    assert graded.grade != Grade.SAME
+    if graded.written:
+        assert by_script(script.text, mail) != by_core((rule,), mail)
+        assert "only as the mail writes it (xn--)" in str(graded)
+
+
 @settings(often, max_examples=500)
 @given(LINES, PLAIN_MAIL, st.sampled_from(SERVERS))
 def test_what_is_graded_close_decides_the_same_on_mail_of_plain_ascii(

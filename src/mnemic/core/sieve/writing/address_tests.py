@@ -85,21 +85,25 @@ def _parts(condition: AddressCondition, setting: Setting) -> Said:
     return said_of_keys(condition, keys, setting, ask, AROUND_ADDRESSES)
 
 
-_PART_OF_A_DOMAIN = "a piece of a domain with letters beyond ASCII is found only as it is written"
+#: RFC 5891: mail writes such a domain in ASCII mostly, and a piece of that says nothing.
+_PIECE_OF_A_DOMAIN = (
+    "a piece of a domain with letters beyond ASCII is found only as the mail writes it (xn--)"
+)
+
+
+#: Tests of whole domains, which are looked for in both forms.
+_WHOLE = ("is", "under")
 
 
 def _with_domains(condition: AddressCondition, keys: Keys) -> Keys:
     """Keys with their domains in both forms."""
     if condition.part == "domain":
         spelt = [each for text in keys.texts for each in domain_spellings(text)]
-    elif condition.part == "address":
+    elif condition.part in ("address", "any"):
         spelt = list(_whole(keys.texts))
     else:
         return keys
-    why = keys.why
-    whole = condition.test in ("is", "under")
-    if not whole and not all(text.isascii() for text in keys.texts):
-        why = (*why, _PART_OF_A_DOMAIN)
+    why = keys.why if condition.test in _WHOLE else (*keys.why, _PIECE_OF_A_DOMAIN)
     return replace(keys, texts=tuple(dict.fromkeys(spelt)), why=why)
 
 
@@ -233,7 +237,7 @@ def _names(condition: AddressCondition, setting: Setting) -> Said:
     headers = _headers(condition)
     keys = keys_of(condition, setting)
     if condition.part == "any":
-        keys = replace(keys, texts=tuple(dict.fromkeys(_whole(keys.texts))))
+        keys = _with_domains(condition, keys)
 
     def header(match: str, texts: Iterable[str], comparator: str | None = None) -> Test:
         return compared("header", match, texts, of=headers, comparator=comparator)

@@ -54,7 +54,8 @@ def said_of_keys(
 ) -> Said:
     """The same with other keys than the condition's values."""
     if condition.test == "regex":
-        return _regex(condition, setting, ask)
+        said = _regex(condition, setting, ask)
+        return said if said.test is None else keys.told(said)
     if not keys.texts:
         return no("nothing of its values is left that a script could look for")
     match condition.test:
