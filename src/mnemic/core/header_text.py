@@ -10,8 +10,6 @@ from mnemic.core.charsets import decode_octets
 
 __all__ = ["decode_phrase", "decode_unstructured", "raw_text", "unfold"]
 
-_FOLD = re.compile(r"\r?\n(?=[ \t])|[\r\n]+")
-
 # RFC 2047, section 2; the "*language" suffix is RFC 2231, section 5.
 _ENCODED_WORD = r"=\?([^?*\s]+)(?:\*[^?\s]*)?\?([BbQq])\?([^?\s]*)\?="
 
@@ -34,9 +32,7 @@ def raw_text(value: str) -> str:
 
 def unfold(value: str) -> str:
     """Join the lines of a folded header field (RFC 5322, section 2.2.3)."""
-    if "\n" in value or "\r" in value:
-        value = _FOLD.sub("", value)
-    return value.strip(" \t")
+    return value.replace("\n", "").replace("\r", "").strip(" \t")
 
 
 def _word_octets(encoding: str, text: str) -> bytes | None:

@@ -8,6 +8,7 @@ import re
 from email.message import Message as MimePart
 from email.parser import BytesFeedParser
 from email.policy import compat32
+from functools import lru_cache
 from typing import Any, TypeAlias
 
 from mnemic.core.bounds import (
@@ -160,13 +161,14 @@ def _lines(octets: bytes) -> int:
 
 
 #: A line end and an empty line, which ends a header; the library takes a bare CR for one, too.
-_EMPTY_LINE = re.compile(rb"\n[\n\r]|\r\r")
+_EMPTY_LINES = (b"\n\n", b"\n\r", b"\r\r")
 
 
 def header_end(octets: bytes) -> int | None:
     """Behind the empty line at which a header ends; None where there is none yet."""
-    end = _EMPTY_LINE.search(octets)
-    return None if end is None else end.end()
+    looked_for = _EMPTY_LINES if b"\r" in octets else _EMPTY_LINES[:1]  # half the time
+    ends = [end for each in looked_for if (end := octets.find(each)) >= 0]
+    return min(ends) + 2 if ends else None
 
 
 def read_header(octets: bytes) -> tuple[Part, tuple[str, ...]]:
@@ -176,31 +178,44 @@ def read_header(octets: bytes) -> tuple[Part, tuple[str, ...]]:
     return _read(parser, octets[: header_end(octets)])
 
 
-#: A header as RFC 5322, section 2.2, has it; of any other the library's parser says what it is.
-_PLAIN_HEADER = re.compile(
-    rb"(?:[!-9;-~]++:[^\r\n]*+\r?\n(?:[ \t][^\r\n]*+\r?\n)*+)*+(?:\r?\n|\r?\Z)"
-)
+#: Behind a line end, what is none of a field's name, the next line of a value, and the empty line
+#: or the end (RFC 5322, section 2.2). What such a header says only the library's parser can tell.
+_NO_FIELD = re.compile(rb"\n(?![!-9;-~]++:|[ \t]|\r?\n|\Z)")
 
-#: What stands behind the name of a field, in each of its lines.
-_VALUE = re.compile(rb"[ \t]*+([^\r\n]*+(?:\r?\n[ \t][^\r\n]*+)*+)")
+
+def _is_plain(header: bytes) -> bool:
+    """Whether a header, from the line end before it on, is written as almost all are."""
+    lines = header.count(b"\n")
+    return (
+        len(header) <= MOST_FIELD
+        and lines <= MOST_FIELDS
+        and header.endswith(b"\n")
+        and header[1:2] not in (b" ", b"\t")
+        and (b"\r" not in header or header.count(b"\r") == header.count(b"\r\n"))
+        and not _NO_FIELD.search(header)
+    )
+
+
+@lru_cache(maxsize=256)
+def _field_of(name: str) -> re.Pattern[bytes]:
+    """Finds the raw values of a field's occurrences, in however many lines each stands."""
+    value = rb"[ \t]*+([^\r\n]*+(?:\r?\n[ \t][^\r\n]*+)*+)"
+    return re.compile(rb"\n%b:%b" % (re.escape(name).encode("ascii"), value), re.IGNORECASE)
 
 
 def values_of_field(octets: bytes, name: str) -> list[str] | None:
-    """The raw values of all fields of a name (in small letters), as ``read_header`` tells them.
+    """The raw values of all fields of a name, in any case, as ``read_header`` tells them.
 
     To look for one field takes a tenth of the time that it takes to read them all. None where the
     header is not as plain as almost all are.
     """
-    plain = _PLAIN_HEADER.match(octets)
-    if plain is None or plain.end() > MOST_FIELD or plain[0].count(b"\n") > MOST_FIELDS:
+    header = b"\n" + octets
+    if end := header_end(header):
+        header = header[: end - 1]  # without the empty line
+    if not _is_plain(header):
         return None
-    wanted, header = b"\n%b:" % name.encode("ascii"), b"\n" + plain[0]
-    there, values, at = header.lower(), list[str](), -1
-    while (at := there.find(wanted, at + 1)) >= 0:
-        value = _VALUE.match(header, at + len(wanted))
-        assert value is not None
-        values.append(value[1].decode("ascii", "surrogateescape"))
-    return values
+    found = _field_of(name).findall(header)
+    return [value.decode("ascii", "surrogateescape") for value in found]
 
 
 def read_parts(octets: bytes) -> tuple[Part, tuple[str, ...]]:
