@@ -32,6 +32,7 @@ from mnemic.store.owner.accounts import Account, change_account
 from mnemic.store.search.content_masks import ContentMasks
 from mnemic.store.search.finding import find_messages, ids_found
 from mnemic.store.search.masks import Masks
+from mnemic.store.search.readings import Readings
 from mnemic.store.search.selection import Selection
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
@@ -77,6 +78,35 @@ def test_masks_and_readings_beyond_their_room_are_let_go() -> None:
     big = masks.of(PERMIT, IdRange(0, 10_000), lambda _: np.array([9_999]))
     assert big.sum() == 1
     assert masks.octets <= 100
+
+
+@given(
+    st.lists(st.tuples(st.booleans(), st.frozensets(st.integers(1, 60), max_size=9))),
+    st.integers(1, 12),
+)
+def test_readings_come_back_as_they_were(
+    steps: list[tuple[bool, frozenset[int]]], together: int
+) -> None:
+    """Halves of characters among them, also where several threads read the same."""
+    readings, wanted = Readings(together=together), dict[int, tuple[str, ...]]()
+    for comes, keys in steps:
+        if comes:
+            new = {key: (f"{key}", "\udc80") for key in keys}
+            readings.add(new)
+            wanted |= new
+        else:
+            readings.forget(keys)
+            wanted = {key: value for key, value in wanted.items() if key not in keys}
+        assert readings.of(range(1, 99)) == wanted
+        assert readings.of([3, 4]) == {key: wanted[key] for key in (3, 4) if key in wanted}
+
+
+def test_readings_without_room_are_not_kept() -> None:
+    readings = Readings(most=10_000)
+    for first in range(1, 40_000, 200):
+        readings.add({key: (f"{key:x}" * 3,) for key in range(first, first + 200)})
+        assert readings.nbytes <= 20_000  # one more, and the index that it needs
+    assert len(readings.of(range(40_000))) in range(200, 4_000)
 
 
 CONDITIONS = [
@@ -166,7 +196,8 @@ class Mailbox(RuleBasedStateMachine):
             here = {key for (key,) in driver(session).execute("SELECT id FROM message")}
             for each in CONDITIONS:
                 read = shared_by(session, ContentMasks).readings(each.reading)
-                assert read.by_id.keys() <= here, "what was destroyed is still in memory"
+                known = read.of(range(1, self.came + 1))
+                assert known.keys() <= here, "what was destroyed is still in memory"
 
     @rule(glance=st.booleans())
     def ask(self, glance: bool) -> None:

@@ -7,8 +7,7 @@ asks for them.
 
 from collections.abc import Callable, Collection, Hashable
 from contextlib import suppress
-from dataclasses import dataclass, field
-from sys import getsizeof
+from dataclasses import dataclass
 from threading import Lock
 
 import numpy as np
@@ -16,8 +15,9 @@ from cachetools import LRUCache
 from numpy.typing import NDArray
 
 from mnemic.store.conditions_sql.ids import IdRange, Ids
+from mnemic.store.search.readings import Readings
 
-__all__ = ["ContentMasks", "Mask", "Readings"]
+__all__ = ["ContentMasks", "Mask"]
 
 Mask = NDArray[np.bool_]
 
@@ -29,9 +29,6 @@ _MOST_READINGS = 64 * 1024 * 1024
 
 #: New messages that are looked for while somebody waits.
 _FEW = 2_000
-
-#: What an entry of a dictionary takes beside its value, in octets, roughly: a number and its slot.
-_ENTRY = 100
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,33 +59,6 @@ class _Answered:
         mask[: known.size] = known
         mask[ids] = True
         return _Answered(np.packbits(mask), low, high)
-
-
-@dataclass
-class Readings:
-    """What conditions read of messages that were parsed for them, by id."""
-
-    by_id: dict[int, Hashable] = field(default_factory=dict)
-    nbytes: int = 0
-
-    def add(self, message_id: int, reading: Hashable) -> None:
-        """Keep what was read of a message."""
-        self.by_id[message_id] = reading
-        self.nbytes += _ENTRY + _memory_of(reading)
-
-    def without(self, ids: frozenset[int]) -> "Readings":
-        """The same but for some messages; whoever looks at this one goes on with it."""
-        rest = Readings()
-        for message_id, reading in list(self.by_id.items()):
-            if message_id not in ids:
-                rest.add(message_id, reading)
-        return rest
-
-
-def _memory_of(reading: Hashable) -> int:
-    """About what a reading takes in memory: texts, and tuples of them."""
-    parts = sum(map(_memory_of, reading)) if isinstance(reading, tuple | frozenset) else 0
-    return parts + getsizeof(reading)
 
 
 def _octets(value: _Answered | Readings) -> int:
@@ -162,11 +132,10 @@ class ContentMasks:
 
     def forget_messages(self, ids: Collection[int]) -> None:
         """Let go of what was read of messages that are destroyed."""
-        gone = frozenset(ids)
         with self._guard:
-            for key, readings in list(self._readings.items()):
-                if not gone.isdisjoint(readings.by_id):
-                    self._readings[key] = readings.without(gone)
+            kept = list(self._readings.values())
+        for readings in kept:
+            readings.forget(ids)
 
     def keep_readings(self, key: Hashable, readings: Readings) -> None:
         """Keep what was read, also what has grown meanwhile, as far as there is room."""

@@ -30,7 +30,8 @@ from mnemic.store.conditions_sql.ids import (
 from mnemic.store.engine.reader_cache import ReadingSession, cache_of
 from mnemic.store.mail.folders import folder_with_role
 from mnemic.store.mail.message_states import states_of_messages
-from mnemic.store.search.content_masks import ContentMasks, Mask, Readings
+from mnemic.store.search.content_masks import ContentMasks, Mask
+from mnemic.store.search.readings import Readings
 
 __all__ = ["IdRange", "Mask", "Masks"]
 
@@ -192,14 +193,16 @@ class Masks:
     def _parsed(self, condition: BaseCondition, id_range: IdRange) -> Ids:
         """For what stands in no table: the messages are parsed, each once for what is read."""
         readings = self._readings(condition)
-        read = readings.by_id
         passing = []
         rest = iter(candidates(condition, self._asking, id_range)[::-1].tolist())
         while batch := list(islice(rest, _PARSED_AT_ONCE)):
             self._check()
+            read = readings.of(batch)
             unknown = [message_id for message_id in batch if message_id not in read]
-            for message_id, message in parsed_for(condition, self._asking, unknown):
-                readings.add(message_id, condition.reads(message))
+            found = parsed_for(condition, self._asking, unknown)
+            new = {message_id: condition.reads(message) for message_id, message in found}
+            readings.add(new)
+            read |= new
             passing += [
                 message_id
                 for message_id in batch
