@@ -6,12 +6,13 @@ from email.headerregistry import Address as LibraryAddress
 from email.utils import formataddr
 
 import idna
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from mnemic.core.addresses import parse_addresses
 from mnemic.core.canonical import canonical_address
-from mnemic.core.domains import canonical_domain
+from mnemic.core.domains import canonical_domain, is_public_suffix
 from mnemic.core.text_tests import finder
 
 # No brackets nor backslashes: there fnmatch and GLOB mean something else.
@@ -53,6 +54,15 @@ def test_domains_have_one_form_whichever_way_they_are_written(labels: list[str])
     domain = ".".join(labels)
     encoded = idna.encode(domain, uts46=True).decode("ascii")
     assert canonical_domain(domain) == canonical_domain(encoded) == canonical_domain(f"{encoded}.")
+
+
+@pytest.mark.parametrize(
+    ("domain", "public"),
+    [("co.uk", True), ("x.co.uk", False), ("xn--55qx5d.cn", True), ("a.公司.cn", False)],
+)
+def test_domains_of_registries_are_known_in_both_forms(domain: str, public: bool) -> None:
+    """From the Public Suffix List."""
+    assert is_public_suffix(canonical_domain(domain)) is public
 
 
 @given(

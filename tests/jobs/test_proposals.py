@@ -10,13 +10,17 @@ from hypothesis import strategies as st
 from sqlmodel import Session
 
 from mnemic.core import Given, parse_message, read_rule, take
+from mnemic.core.fields import BaseCondition
 from mnemic.core.proposals import Proposal
 from mnemic.core.proposals.message_set import ids_in
+from mnemic.core.rule_reading import read_test
 from mnemic.jobs import take_in
+from mnemic.jobs.insights.learnt_mail import MailboxMail
 from mnemic.jobs.insights.proposals import proposals_for_owner, turn_proposal_away
 from mnemic.jobs.people.folders_and_labels import delete_folder
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.store import Database
+from mnemic.store.engine.sql import execute
 from mnemic.store.journal.undo import RunPart, undo_run
 from mnemic.store.line.rules import add_rule, list_rules
 from mnemic.store.mail.folders import folder_at
@@ -234,6 +238,36 @@ def _is_done(message: StoredMessage, do: str) -> bool:
         "read": bool(state.seen),
     }
     return done[do]
+
+
+FEW_VALUES: list[dict[str, Any]] = [
+    {"field": "kind", "test": "is", "values": ["personal"]},
+    {"field": "kind", "test": "is", "values": ["discussion", "notification"]},
+    {"field": "list", "test": "contains", "values": ["ELLS"]},
+    {"field": "list", "test": "exists"},
+    {"field": "attachment_type", "test": "is", "values": ["Application/PDF"]},
+    {"field": "attachment_type", "test": "begins", "values": ["image/"], "case": True},
+]
+ATTACHED = "Content-Type: {}\nContent-Disposition: attachment; filename=a\n\nhi"
+
+
+@pytest.mark.parametrize("older", [False, True])
+def test_what_has_few_values_is_asked_as_the_core_would(database: Database, older: bool) -> None:
+    mail = [machine(1, "list", "a@x.example"), machine(2, "machine", "b@x.example")]
+    mail += [ATTACHED.format(kind).encode() for kind in ("application/pdf", "image/png", "IMAGE/a")]
+    with database.writing() as session:
+        for octets in mail:
+            take_in(session, parse_message(octets), received=NOW)
+        if older:  # types that stand nowhere but in the octets
+            execute(session, "UPDATE message SET attachment_types = NULL WHERE id = 4")
+    with database.reading() as session:
+        around = MailboxCircumstances(session, NOW).of(NOW)
+        messages = list(stored_messages(session, iter(range(1, len(mail) + 1))))
+        for each in map(read_test, FEW_VALUES):
+            assert isinstance(each, BaseCondition)
+            (held,) = MailboxMail(session, NOW).holding([each])
+            wanted = {m.id for m in messages if each.holds(m, Given(m.state, around))}
+            assert set(ids_in(held)) == wanted != set()
 
 
 def machine(number: int, kind: str, sender: str) -> bytes:

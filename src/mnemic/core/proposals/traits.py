@@ -7,10 +7,9 @@ from functools import lru_cache
 from itertools import islice
 from typing import NamedTuple
 
-from publicsuffixlist import PublicSuffixList
-
 from mnemic.core.addresses import Address
-from mnemic.core.canonical import canonical_address
+from mnemic.core.canonical import without_tag
+from mnemic.core.domains import is_public_suffix
 from mnemic.core.errors import RuleDocumentError
 from mnemic.core.fields import BaseCondition
 from mnemic.core.folding import fold
@@ -56,11 +55,6 @@ def _condition(trait: Trait) -> BaseCondition | None:
     return None
 
 
-@lru_cache(maxsize=1)
-def _suffixes() -> PublicSuffixList:
-    return PublicSuffixList()
-
-
 @lru_cache(maxsize=16_384)
 def _domains(domain: str) -> tuple[Trait, ...]:
     """The domain, and what it lies below as far as that is somebody's own."""
@@ -68,7 +62,7 @@ def _domains(domain: str) -> tuple[Trait, ...]:
     labels = domain.split(".")
     for at in range(len(labels)):
         below = ".".join(labels[at:])
-        if _suffixes().is_public(below):
+        if is_public_suffix(below):
             break
         traits.append(Trait("from", "domain", "under", below))
     return tuple(traits)
@@ -90,9 +84,9 @@ def _recipients(message: MessageView) -> Iterator[Address]:
 def _mine(message: MessageView, me: Set[str]) -> Iterator[Trait]:
     """Which of the owner's addresses it came to, and with which +tag."""
     for recipient in _recipients(message):
-        local, _, domain = recipient.canonical.rpartition("@")
-        user, plus, tag = local.partition("+")
-        if recipient.canonical in me or canonical_address(f"{user}@{domain}") in me:
+        local = recipient.canonical.rpartition("@")[0]
+        _, plus, tag = local.partition("+")
+        if recipient.canonical in me or without_tag(recipient.canonical) in me:
             yield Trait("recipient", "address", "is", recipient.canonical)
             if plus and tag:
                 yield Trait("recipient", "tag", "is", tag)

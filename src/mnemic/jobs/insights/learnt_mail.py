@@ -8,27 +8,23 @@ from typing import TypeGuard
 import numpy as np
 from sqlmodel import Session
 
-from mnemic.core import Rule
+from mnemic.core import Given, MessageState, Rule
 from mnemic.core.fields import BaseCondition
-from mnemic.core.fields.mailing_list import ListCondition
 from mnemic.core.fields.texts import TextCondition
 from mnemic.core.proposals import Attached, StandingRule, Trait, traits_of
 from mnemic.core.proposals.message_set import MessageSet, ids_in
+from mnemic.jobs.insights.few_values import FewValues
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.jobs.shared.misses import Misses, taken_by_rule
 from mnemic.store.conditions_sql.ids import Ids
 from mnemic.store.line.rules import list_rules
 from mnemic.store.mail.attachment_types import attached_to_messages
-from mnemic.store.mail.lists import messages_of_lists
 from mnemic.store.mail.message_views import stored_messages
 from mnemic.store.owner.accounts import my_addresses
 from mnemic.store.search.masks import IdRange, Mask, Masks
 from mnemic.store.search.subject_phrases import SubjectPhrases
 
 __all__ = ["MailboxMail"]
-
-
-_FEW = 4
 
 
 def _set_of(mask: Mask) -> MessageSet:
@@ -45,13 +41,21 @@ class MailboxMail:
     ) -> None:
         self._session, self._check = session, check
         around = MailboxCircumstances(session, now)
-        self._masks = Masks(session, around.of(now), check)
+        circumstances = around.of(now)
+        self._masks = Masks(session, circumstances, check)
+        self._few_values = FewValues(session, Given(MessageState(), circumstances))
         self._range = IdRange(0, self._masks.top)
         self._there = self._masks.there(self._range)
         self._me = frozenset(my_addresses(around.accounts))
         self._traits: dict[int, frozenset[Trait]] = {}
         self._held: dict[BaseCondition, MessageSet] = {}
         self.there = _set_of(self._there)
+
+    def set_of(self, ids: Ids) -> MessageSet:
+        """The set of these messages."""
+        mask = np.zeros(self._range.size, np.bool_)
+        mask[ids - 1] = True
+        return _set_of(mask)
 
     def holding(self, conditions: Sequence[BaseCondition]) -> list[MessageSet]:
         """For each condition the messages for which it holds."""
@@ -67,21 +71,13 @@ class MailboxMail:
         return held
 
     def _mask(self, condition: BaseCondition) -> Mask:
-        if isinstance(condition, ListCondition) and not condition.asks_presence:
-            return self._of_lists(condition)
-        return self._masks.of(condition, self._range)
-
-    def _of_lists(self, condition: ListCondition) -> Mask:
-        """Lists are few: each is asked once, whatever the number of its messages."""
+        several = self._few_values.messages(condition)
+        if several is None:
+            return self._masks.of(condition, self._range)
         mask = np.zeros(self._range.size, np.bool_)
-        for list_id, ids in self._lists.items():
-            if condition.find(condition.form(list_id)) is not None:
-                mask[ids - 1] = True
+        for ids in several:
+            mask[ids - 1] = True
         return mask
-
-    @cached_property
-    def _lists(self) -> dict[str, Ids]:
-        return messages_of_lists(self._session)
 
     @cached_property
     def _subjects(self) -> SubjectPhrases:
@@ -94,9 +90,7 @@ class MailboxMail:
             return
         self._check()
         for phrase, ids in self._subjects.with_words(phrases).items():
-            mask = np.zeros(self._range.size, np.bool_)
-            mask[ids - 1] = True
-            self._held[phrases[phrase]] = _set_of(mask & self._there)
+            self._held[phrases[phrase]] = self.set_of(ids) & self.there
 
     def since_first_of(self, messages: MessageSet) -> MessageSet:
         """The messages received since the earliest of these."""

@@ -4,7 +4,7 @@ Whatever moves, marks or destroys a message is written in the journal, in the sa
 reader looks only at what the journal has named since, and at messages that are new.
 """
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from threading import Lock
 from typing import Any, Self, get_args
@@ -17,6 +17,7 @@ from mnemic.core.actions.effect import Column
 from mnemic.store.engine.driver import driver, listed_numbers
 from mnemic.store.engine.reader_cache import ReadingSession
 from mnemic.store.engine.session_memory import shared_by
+from mnemic.store.mail.by_value import ids_by
 
 __all__ = ["MessageStates", "counts_by_folder", "states_of_messages"]
 
@@ -130,17 +131,6 @@ def counts_by_folder(session: Session) -> tuple[dict[int, int], dict[int, int]]:
     return counted(states.folder_of), counted(states.folder_of[~states.with_value("seen", 1)])
 
 
-def _ids_by(
-    session: Session, column: str, where: str = "1"
-) -> Iterator[tuple[Any, NDArray[np.int64]]]:
-    """The ids of messages by the value of a column, of those for which SQL is true."""
-    # A row for each value: to fetch one for each message would hold up every other thread.
-    rows = driver(session).execute(
-        f"SELECT {column}, group_concat(id) FROM message WHERE {where} GROUP BY {column}"
-    )
-    return ((value, np.fromstring(listed, np.int64, sep=",")) for value, listed in rows)
-
-
 class _Writing:
     """The states of messages up to a largest id, while they are read."""
 
@@ -175,7 +165,7 @@ class _Writing:
 
 
 def _read_all(session: Session, journal: int) -> MessageStates:
-    ids = dict(_ids_by(session, "folder_id"))
+    ids = dict(ids_by(session, "folder_id"))
     top = max((int(messages.max()) for messages in ids.values()), default=0)
     writing = _Writing(top)
     for folder, messages in ids.items():
@@ -185,7 +175,7 @@ def _read_all(session: Session, journal: int) -> MessageStates:
     there = np.flatnonzero(writing.folder_of)
     for column, (usual, others) in _USUAL.items():
         writing.mark(column, usual, there)
-        for value, messages in _ids_by(session, column, others):
+        for value, messages in ids_by(session, column, others):
             writing.mark(column, value, messages)
     return writing.done(journal)
 

@@ -19,38 +19,55 @@ from mnemic.store.engine.driver import driver
 
 __all__ = ["SubjectPhrases"]
 
+#: One text of each: a row for each message would cost twice as much.
+_ALL = (
+    "SELECT coalesce(group_concat(subject, char(10)), ''), group_concat(message_id, ' ')"
+    " FROM (SELECT message_id, subject FROM message_folded ORDER BY message_id)"
+)
+
 
 class SubjectPhrases:
     """The folded subjects of all messages, one a line."""
 
     def __init__(self, session: Session) -> None:
-        rows = driver(session).execute("SELECT message_id, subject FROM message_folded").fetchall()
-        self._text = "\n".join(subject for _, subject in rows)
-        self._ids = np.array([key for key, _ in rows], np.int64)
-        lengths = np.array([len(subject) + 1 for _, subject in rows], np.int64)
-        self._starts = np.cumsum(lengths) - lengths
+        ((self._text, ids),) = driver(session).execute(_ALL).fetchall()
+        self._octets = self._text.encode("utf-8", "surrogatepass")
+        self._ids = np.fromstring(ids or "", np.int64, sep=" ")
+        octets = np.frombuffer(self._octets, np.uint8)
+        self._ends = np.flatnonzero(octets == ord("\n"))
 
     def with_words(self, phrases: Iterable[str]) -> dict[str, Ids]:
         """By phrase (folded), the messages in whose subjects it stands as whole words."""
         listed = list(dict.fromkeys(phrases))
-        if not listed or not self._text:
+        if not listed or not self._octets:
             return dict.fromkeys(listed, np.zeros(0, np.int64))
-        automaton = ahocorasick_rs.AhoCorasick(listed, store_patterns=False)
-        matches = automaton.find_matches_as_indexes(self._text, overlapping=True)
+        automaton = ahocorasick_rs.BytesAhoCorasick(
+            [phrase.encode("utf-8", "surrogatepass") for phrase in listed],
+            implementation=ahocorasick_rs.Implementation.DFA,
+        )
+        matches = automaton.find_matches_as_indexes(self._octets, overlapping=True)
         flat = np.fromiter(chain.from_iterable(matches), np.int64, 3 * len(matches))
         phrase, start, end = flat.reshape(-1, 3).T
         whole = ~(self._in_words[start] | self._in_words[end + 1])
         phrase, start = phrase[whole], start[whole]
         order = np.argsort(phrase, kind="stable")
-        ids = self._ids[np.searchsorted(self._starts, start[order], "right") - 1]
+        ids = self._ids[np.searchsorted(self._ends, start[order])]
         ends = np.searchsorted(phrase[order], np.arange(1, len(listed)))
-        return dict(zip(listed, map(np.unique, np.split(ids, ends)), strict=True))
+        return dict(zip(listed, map(_each_once, np.split(ids, ends)), strict=True))
 
     @cached_property
     def _in_words(self) -> NDArray[np.bool_]:
-        """By place in the text, one further on, whether a character of a word stands there."""
+        """By place in the octets, one further on, whether a character of a word stands there."""
         codes = np.frombuffer(f"\n{self._text}\n".encode("utf-32-le", "surrogatepass"), np.uint32)
         there = np.flatnonzero(np.bincount(codes))
         of_words = np.zeros(int(there[-1]) + 1, np.bool_)
         of_words[there] = [is_word_character(chr(code)) for code in there.tolist()]
-        return of_words[codes]
+        octets = np.ones(of_words.size, np.uint8)  # that each takes in UTF-8
+        for first in (0x80, 0x800, 0x1_0000):
+            octets[first:] += 1
+        return np.repeat(of_words[codes], octets[codes])
+
+
+def _each_once(ids: Ids) -> Ids:
+    """Ids in order, each once."""
+    return ids[np.diff(ids, prepend=0) > 0]
