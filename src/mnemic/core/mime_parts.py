@@ -148,16 +148,18 @@ def _encoded(part: Part) -> bytes:
     return text.encode("utf-8", "surrogateescape")
 
 
+_SPACE_MAY_END_LINE = (b" \n", b"\t\n", b" \r", b"\t\r")
+_SPACE_BEFORE_LINE_END = re.compile(rb"(?<![ \t])[ \t]++(?=\r?(?:\n|\Z))")
+
+
 def _from_quoted_printable(octets: bytes) -> bytes:
     """Decode; white space at the end of a line was put there on the way (RFC 2045, 6.7, rule 3).
 
     So a soft line break may have some behind it, too.
     """
-    lines = octets.split(b"\n")
-    for at, line in enumerate(lines):
-        bare, end = (line[:-1], b"\r") if line.endswith(b"\r") else (line, b"")
-        lines[at] = bare.rstrip(b" \t") + end
-    return quopri.decodestring(b"\n".join(lines))
+    if any(each in octets for each in _SPACE_MAY_END_LINE) or octets[-1:] in (b" ", b"\t"):
+        octets = _SPACE_BEFORE_LINE_END.sub(b"", octets)
+    return quopri.decodestring(octets)
 
 
 def payload_octets(part: Part) -> bytes:
