@@ -39,16 +39,17 @@ _FEW = 500
 _PICTURE = re.compile(r"data:image/[a-z0-9.+-]{1,40};base64,[A-Za-z0-9+/=\s]{1000,}", re.IGNORECASE)
 
 #: A tag as a browser reads it (13.2.5): a quote counts behind an equals sign alone.
-#: One that never ends reaches to the end, so that nothing is looked at twice.
+#: One that never ends reaches to the end, so that nothing is looked at twice. What no tag can begin
+#: with is told first, here and below: a million of them would hold up everybody.
 TAG = re.compile(
-    r"""<(/?)([a-zA-Z][^\s/>]*+)((?:[^>=]++|=\s*+(?:"[^"]*"|'[^']*'|[^\s>"'][^\s>]*+)?)*+)(?:>|\Z)"""
+    r"""<(?=[/a-zA-Z])(/?)([a-zA-Z][^\s/>]*+)((?:[^>=]++|=\s*+(?:"[^"]*"|'[^']*'|[^\s>"'][^\s>]*+)?)*+)(?:>|\Z)"""
 )
 _ATTRIBUTE = re.compile(r"[\s/\"'][^\s/\"'=]")
 
 # What holds no tags: comments of every kind, and elements whose content is text (13.2.5.1 to 5).
 _NO_TAGS = re.compile(
-    r"<!--(?:-?>|.*?(?:--!?>|\Z))|<(?:[!?]|/(?![a-zA-Z]))[^>]*(?:>|\Z)"
-    r"|<(script|style|title|textarea|xmp|iframe|noembed|noframes)\b[^>]*(?:>|\Z).*?(?=</\1\b|\Z)",
+    r"<(?=[!?/a-z])(?:!--(?:-?>|.*?(?:--!?>|\Z))|(?:[!?]|/(?![a-z]))[^>]*(?:>|\Z)"
+    r"|(script|style|title|textarea|xmp|iframe|noembed|noframes)\b[^>]*(?:>|\Z).*?(?=</\1\b|\Z))",
     re.IGNORECASE | re.DOTALL,
 )
 # Inside of these other rules hold (13.2.6.5): nothing is void, nothing ends another.
