@@ -55,7 +55,8 @@ def _is_hidden(node: LexborNode) -> bool:
 _MANY = 1_000
 
 _UNSEEN_ELEMENT = re.compile(
-    r"<(script|style|template|title)\b.*?(?:</\1\s*>|\Z)|<!--.*?(?:-->|\Z)|<![^>]*(?:>|\Z)",
+    r"<(?=[!st])(?:(script|style|template|title)\b.*?(?:</\1\s*>|\Z)"
+    r"|!--.*?(?:-->|\Z)|![^>]*(?:>|\Z))",
     re.IGNORECASE | re.DOTALL,
 )
 #: A number that no character has; the library can't read one of thousands of digits.
