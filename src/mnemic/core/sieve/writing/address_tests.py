@@ -91,8 +91,16 @@ _PIECE_OF_A_DOMAIN = (
 )
 
 
-#: Tests of whole domains, which are looked for in both forms.
-_WHOLE = ("is", "under")
+def _asks_whole_labels(condition: AddressCondition, text: str) -> bool:
+    """Whether a value holds no domain, or its last labels whole: those are looked for in both forms.
+
+    Pieces of labels are not the same in both.
+    """
+    if condition.test == "ends":
+        return text.startswith(".") or "@" in text
+    if condition.test == "begins":
+        return condition.part != "domain" and "@" not in text
+    return condition.test in ("is", "under")
 
 
 def _with_domains(condition: AddressCondition, keys: Keys) -> Keys:
@@ -103,7 +111,8 @@ def _with_domains(condition: AddressCondition, keys: Keys) -> Keys:
         spelt = list(_whole(keys.texts))
     else:
         return keys
-    why = keys.why if condition.test in _WHOLE else (*keys.why, _PIECE_OF_A_DOMAIN)
+    whole = all(_asks_whole_labels(condition, text) for text in keys.texts)
+    why = keys.why if whole else (*keys.why, _PIECE_OF_A_DOMAIN)
     return replace(keys, texts=tuple(dict.fromkeys(spelt)), why=why)
 
 
