@@ -92,7 +92,7 @@ _PIECE_OF_A_DOMAIN = (
 
 
 def _asks_whole_labels(condition: AddressCondition, text: str) -> bool:
-    """Whether a value holds no domain, or its last labels whole: those are looked for in both forms.
+    """Whether a value holds no domain, or its last labels whole: those are known in both forms.
 
     Pieces of labels are not the same in both.
     """
