@@ -45,7 +45,7 @@ def fill(folder: Path, messages: int) -> list[bytes]:
         if name not in account.boxes:
             account.create(name)
         account.boxes[name].add(octets, [], 1_777_885_200 + number)
-    keeping.write({USER: account})
+    keeping.write(keeping.changes({USER: account}))
     return mail
 
 

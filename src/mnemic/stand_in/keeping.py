@@ -2,12 +2,14 @@
 
 import json
 import sqlite3
+from collections.abc import Sequence
 from contextlib import closing
 from pathlib import Path
+from typing import NamedTuple
 
 from mnemic.stand_in.boxes import Account, Box, Mail
 
-__all__ = ["Keeping"]
+__all__ = ["Changes", "Keeping"]
 
 _TABLES = """
 CREATE TABLE IF NOT EXISTS box (
@@ -21,13 +23,30 @@ CREATE TABLE IF NOT EXISTS script (
 """
 
 
+#: User, UIDVALIDITY and UID of a message.
+_Key = tuple[str, int, int]
+
+
+class Changes(NamedTuple):
+    """Rows to be written; of messages those that are new or changed, and which are gone.
+
+    ``kept`` is, once they are written, the modseq of each message.
+    """
+
+    mails: Sequence[tuple[object, ...]]
+    gone: list[_Key]
+    boxes: Sequence[tuple[object, ...]]
+    scripts: Sequence[tuple[object, ...]]
+    kept: dict[_Key, int]
+
+
 class Keeping:
     """Reads the mail of accounts from a folder, and writes there what has changed since."""
 
     def __init__(self, folder: Path) -> None:
         folder.mkdir(parents=True, exist_ok=True)
         self._path = folder / "stand-in.sqlite3"
-        self._kept: dict[tuple[str, int, int], int] = {}  # the modseq of each message
+        self._kept: dict[_Key, int] = {}  # the modseq of each message
         with closing(self._open()) as connection:
             connection.executescript(_TABLES)
 
@@ -67,15 +86,15 @@ class Keeping:
         self._kept |= {(user, validity, each.uid): each.modseq for each in mails}
         return mails
 
-    def write(self, accounts: dict[str, Account]) -> None:
-        """Keep what is new or has changed, and forget what is gone."""
+    def changes(self, accounts: dict[str, Account]) -> Changes:
+        """What is new or has changed since it was written, and what is gone."""
         now = {
             (account.user, box.validity, mail.uid): mail
             for account in accounts.values()
             for box in account.boxes.values()
             for mail in box.mails
         }
-        changed = [
+        mails = [
             (*key, mail.octets, json.dumps(sorted(mail.flags)), mail.received, mail.modseq)
             for key, mail in now.items()
             if self._kept.get(key) != mail.modseq
@@ -93,16 +112,20 @@ class Keeping:
             for account in accounts.values()
             for name, octets in account.scripts.items()
         ]
+        kept = {key: mail.modseq for key, mail in now.items()}
+        return Changes(mails, list(self._kept.keys() - kept.keys()), boxes, scripts, kept)
+
+    def write(self, changes: Changes) -> None:
+        """Keep what is new or has changed, and forget what is gone; in whatever thread."""
         with closing(self._open()) as connection, connection:
             connection.executemany(
-                "INSERT OR REPLACE INTO mail VALUES (?, ?, ?, ?, ?, ?, ?)", changed
+                "INSERT OR REPLACE INTO mail VALUES (?, ?, ?, ?, ?, ?, ?)", changes.mails
             )
             connection.executemany(
-                "DELETE FROM mail WHERE user = ? AND validity = ? AND uid = ?",
-                self._kept.keys() - now.keys(),
+                "DELETE FROM mail WHERE user = ? AND validity = ? AND uid = ?", changes.gone
             )
             connection.execute("DELETE FROM box")
-            connection.executemany("INSERT INTO box VALUES (?, ?, ?, ?, ?, ?, ?, ?)", boxes)
+            connection.executemany("INSERT INTO box VALUES (?, ?, ?, ?, ?, ?, ?, ?)", changes.boxes)
             connection.execute("DELETE FROM script")
-            connection.executemany("INSERT INTO script VALUES (?, ?, ?, ?)", scripts)
-        self._kept = {key: mail.modseq for key, mail in now.items()}
+            connection.executemany("INSERT INTO script VALUES (?, ?, ?, ?)", changes.scripts)
+        self._kept = changes.kept

@@ -7,6 +7,7 @@ import signal
 import ssl
 import sys
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -90,7 +91,8 @@ class _Serving:
         self._keeping.read(account)
         self._accounts = {account.user: account}
         self._post = Post(self._accounts, asked.folder / "sent")
-        self._written: object = None
+        self._kept: list[object] = []
+        self._writer = ThreadPoolExecutor(max_workers=1)
 
     async def listen(self) -> None:
         """Listen on all ports, and say which they are."""
@@ -146,25 +148,30 @@ class _Serving:
     async def _keep(self) -> None:
         while True:
             await asyncio.sleep(_KEEPS_EVERY)
-            self._write()
+            now = self._state()
+            if now != self._kept:  # others are answered while it is written
+                changes = self._keeping.changes(self._accounts)
+                await self._loop.run_in_executor(self._writer, self._keeping.write, changes)
+                self._kept = now
 
-    def _write(self) -> None:
-        """Write what has changed; nothing where nothing has."""
-        now = [
+    def _state(self) -> list[object]:
+        """What is another as soon as something has to be written."""
+        boxes = [
             (box.name, box.validity, box.modseq, box.subscribed)
             for account in self._accounts.values()
             for box in account.boxes.values()
-        ] + [(dict(account.scripts), account.active) for account in self._accounts.values()]
-        if now != self._written:
-            self._keeping.write(self._accounts)
-            self._written = now
+        ]
+        scripts = [(dict(each.scripts), each.active) for each in self._accounts.values()]
+        return [boxes, scripts]
 
     def stop(self) -> None:
         """End, with all written."""
         from twisted.internet import reactor
 
         self._keeps.cancel()
-        self._write()
+        self._writer.shutdown()  # what is being written is known as kept before the rest is
+        if self._state() != self._kept:
+            self._keeping.write(self._keeping.changes(self._accounts))
         reactor.stop()
 
     def end_with_input(self) -> None:
