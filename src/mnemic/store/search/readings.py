@@ -80,12 +80,11 @@ class Readings:
 
     def forget(self, ids: Collection[int]) -> None:
         """Let go of what was read of messages."""
+        gone = frozenset(ids)
         with self._guard:
             for number in self._numbers(ids):
-                rest = _unpacked(self._blocks[number])
-                for message_id in ids:
-                    rest.pop(message_id, None)
-                self._put(number, rest)
+                block = _unpacked(self._blocks[number])
+                self._put(number, {key: each for key, each in block.items() if key not in gone})
             known = [message_id for message_id in ids if message_id < self._block_of.size]
             self._block_of[known] = 0
 
