@@ -5,7 +5,7 @@ from dataclasses import replace
 from pathlib import Path
 
 import pytest
-from hypothesis import HealthCheck, assume, given, settings
+from hypothesis import HealthCheck, assume, example, given, settings
 from hypothesis import strategies as st
 
 from mnemic.core import Rule, read_rule, read_rule_document
@@ -116,8 +116,16 @@ def test_a_piece_of_a_domain_in_ascii_decides_otherwise_and_is_told(
         assert "only as the mail writes it (xn--)" in str(graded)
 
 
+WORDS = {"field": "body", "test": "words", "values": ["permit", "ß"]}
+
+
 @settings(often, max_examples=500)
 @given(LINES, PLAIN_MAIL, st.sampled_from(SERVERS))
+@example(
+    (read_rule({"name": "r", "when": WORDS, "then": [{"do": "archive"}]}),),
+    b"From: a@x.example\n\na Permit",
+    SERVERS[-1],
+)
 def test_what_is_graded_close_decides_the_same_on_mail_of_plain_ascii(
     rules: tuple[Rule, ...], octets: bytes, setting: Setting
 ) -> None:

@@ -57,11 +57,20 @@ def _pattern(key: str) -> re.Pattern[str]:
     return re.compile("".join(written), re.DOTALL)
 
 
-def _posix(key: str) -> re.Pattern[str]:
-    """An extended regular expression of POSIX as one of Python's."""
+def _found(value: str, key: str, comparator: str) -> bool:
+    """Whether an extended regular expression of POSIX finds something, letters as compared."""
+    if comparator == "i;unicode-casemap":
+        value, key = (unicodedata.normalize("NFKD", each) for each in (value, key))
+        return bool(_posix(key, re.IGNORECASE).search(value))
+    flags = re.NOFLAG if comparator == "i;octet" else re.IGNORECASE | re.ASCII
+    return bool(_posix(key, flags).search(value))
+
+
+def _posix(key: str, flags: re.RegexFlag) -> re.Pattern[str]:
+    """The same as one of Python's."""
     for name, signs in (("alnum", "a-zA-Z0-9"), ("space", r"\s"), ("digit", "0-9")):
         key = key.replace(f"[:{name}:]", signs)
-    return re.compile(key)
+    return re.compile(key, flags)
 
 
 def matched(values: Sequence[str], keys: Sequence[str], tags: dict[str, object]) -> Match | None:
@@ -92,8 +101,7 @@ def _one(
         match = _pattern(fold(key)).fullmatch(fold(value))
         return None if match is None else _captured(value, fold(value), match)
     if ":regex" in tags:
-        match = _posix(fold(key) if comparator == "i;octet" else key.lower()).search(fold(value))
-        return () if match else None
+        return () if _found(value, key, comparator) else None
     return () if fold(value) == fold(key) else None
 
 
