@@ -71,6 +71,8 @@ class Readings:
         with self._guard:
             self._grow(max(readings))
             new = {key: each for key, each in readings.items() if not self._block_of[key]}
+            if not new:  # another thread read the same
+                return
             newest = self._blocks.get(self._newest)
             before = {} if newest is None else _unpacked(newest)
             if newest is None or len(before) >= self._together:

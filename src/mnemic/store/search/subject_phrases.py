@@ -16,6 +16,7 @@ from sqlmodel import Session
 from mnemic.core.text_tests import is_word_character
 from mnemic.store.conditions_sql.ids import Ids
 from mnemic.store.engine.driver import driver
+from mnemic.store.line.taken_mail import each_once
 
 __all__ = ["SubjectPhrases"]
 
@@ -53,7 +54,7 @@ class SubjectPhrases:
         order = np.argsort(phrase, kind="stable")
         ids = self._ids[np.searchsorted(self._ends, start[order])]
         ends = np.searchsorted(phrase[order], np.arange(1, len(listed)))
-        return dict(zip(listed, map(_each_once, np.split(ids, ends)), strict=True))
+        return dict(zip(listed, map(each_once, np.split(ids, ends)), strict=True))
 
     @cached_property
     def _in_words(self) -> NDArray[np.bool_]:
@@ -66,8 +67,3 @@ class SubjectPhrases:
         for first in (0x80, 0x800, 0x1_0000):
             octets[first:] += 1
         return np.repeat(of_words[codes], octets[codes])
-
-
-def _each_once(ids: Ids) -> Ids:
-    """Ids in order, each once."""
-    return ids[np.diff(ids, prepend=0) > 0]
