@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { useNow } from '@vueuse/core'
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, nextTick, ref } from 'vue'
 import { VueDraggable } from 'vue-draggable-plus'
 import { useRouter } from 'vue-router'
 
 import type { StoredRule } from '@/api/client'
 import { useLaidOut } from '@/composables/useLaidOut'
+import { useOwnOrder } from '@/composables/useOwnOrder'
 import { useNarrow } from '@/composables/useRoom'
 import { dayOf, seasonOf } from '@/rules/season'
 import { ruleColour } from '@/rules/colours'
@@ -25,14 +26,14 @@ const line = useLine()
 const router = useRouter()
 const narrow = useNarrow() // under a title of its own
 
-/** A copy that dragging may reorder; the server's answer replaces it. */
-const rules = ref<StoredRule[]>([])
-watch(
+const {
+  items: rules,
+  begin,
+  end,
+  move: moveBy,
+} = useOwnOrder(
   () => mailbox.rules,
-  (found) => {
-    rules.value = [...found]
-  },
-  { immediate: true },
+  (ids) => line.reorder(ids),
 )
 
 const typed = ref('')
@@ -83,20 +84,8 @@ async function act(what: LineAct): Promise<void> {
   if (done) chosen.value = new Set()
 }
 
-/** A refused order is put back as it was. */
-async function reordered(): Promise<void> {
-  const done = await line.reorder(rules.value.map((stored) => stored.id))
-  if (!done) rules.value = [...mailbox.rules]
-}
-
 async function move(stored: StoredRule, by: number): Promise<void> {
-  const index = rules.value.findIndex((each) => each.id === stored.id)
-  const to = index + by
-  if (index < 0 || to < 0 || to >= rules.value.length) return
-  const order = rules.value.filter((each) => each.id !== stored.id)
-  order.splice(to, 0, stored)
-  rules.value = order
-  await reordered()
+  if (!(await moveBy(stored.id, by))) return
   await nextTick()
   document.querySelector<HTMLElement>(`[data-rule="${stored.id}"]`)?.focus()
 }
@@ -192,7 +181,8 @@ const documentQuery = computed(() => acting.value.map((each) => `ids=${each.id}`
           :delay-on-touch-only="true"
           :aria-label="filtered ? 'Rules that fit' : 'Rules from top to bottom'"
           @update:model-value="(order: StoredRule[]) => (rules = order)"
-          @end="reordered"
+          @start="begin"
+          @end="end"
         >
           <LineRow
             v-for="(stored, index) in laid"
