@@ -77,8 +77,12 @@ def _combining() -> str:
     return _class_of(
         character
         for character in map(chr, range(0x300, _LAST_CHANGED + 1))
+        # Without a decomposition it stays what it is; no syllable of Hangul begins with such a one.
         if unicodedata.combining(character)
-        or unicodedata.combining(unicodedata.normalize("NFKD", character)[0])
+        or (
+            unicodedata.decomposition(character)
+            and unicodedata.combining(unicodedata.normalize("NFKD", character)[0])
+        )
     )
 
 
@@ -98,7 +102,8 @@ def _combining_run() -> re.Pattern[str]:
 def _growing() -> re.Pattern[str]:
     """Finds the characters of which folding makes more than three."""
     every = map(chr, range(0x80, _LAST_CHANGED + 1))
-    return re.compile(_class_of(each for each in every if len(_folded(each)) > _SMALL_GROWTH))
+    changed = (e for e in every if unicodedata.decomposition(e) or e.casefold() != e)
+    return re.compile(_class_of(each for each in changed if len(_folded(each)) > _SMALL_GROWTH))
 
 
 _SMALL_GROWTH = 3

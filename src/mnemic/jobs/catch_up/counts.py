@@ -18,7 +18,7 @@ from mnemic.jobs.shared.misses import Misses, taken_by_rule
 from mnemic.store.line.rule_work import changed_by_hand
 from mnemic.store.line.rules import StoredRule
 from mnemic.store.mail.folders import folders_with_role
-from mnemic.store.search.masks import IdRange, Mask, Masks
+from mnemic.store.search.masks import IdRange, Mask, Masks, how_many
 
 __all__ = ["CatchUpCounts"]
 
@@ -86,11 +86,11 @@ class CatchUpCounts:
         moved = free & self._settled.moved(id_range)
         if "place" in claimed.overruled:
             moved &= ~claimed.overruled["place"]
-        self.settled += int((settled & takes).sum())
-        self.respected += int((takes & usual & ~settled & by_hand).sum())
-        self.changed += int((free & self._settled.changed(id_range, claimed.overruled)).sum())
-        self.moved += int(moved.sum())
-        self.out_of_inbox += int((moved & self._masks.in_folders(self._inboxes, id_range)).sum())
+        self.settled += how_many(settled & takes)
+        self.respected += how_many(takes & usual & ~settled & by_hand)
+        self.changed += how_many(free & self._settled.changed(id_range, claimed.overruled))
+        self.moved += how_many(moved)
+        self.out_of_inbox += how_many(moved & self._masks.in_folders(self._inboxes, id_range))
         self._seen.append(_Seen(id_range, usual, by_hand, settled, claimed.placed))
 
     def _claimed(self, misses: Misses, takes: Mask, id_range: IdRange) -> _Claimed:

@@ -32,7 +32,7 @@ from mnemic.store.conditions_sql.ids import Ids
 from mnemic.store.line.rules import StoredRule
 from mnemic.store.mail.earlier_senders import mail_from_people_written_to
 from mnemic.store.mail.folders import folders_with_role
-from mnemic.store.search.masks import IdRange, Mask, Masks
+from mnemic.store.search.masks import IdRange, Mask, Masks, how_many
 
 __all__ = ["Earlier", "Rehearsal", "rehearse"]
 
@@ -156,13 +156,13 @@ class _Counting:
         misses = Misses.within(self._masks, id_range)
         there = of_accounts(self._session, self._masks, rule, id_range)
         for path, test in self._tests:
-            counts.each[path] += int((misses.holds(test) & there).sum())
+            counts.each[path] += how_many(misses.holds(test) & there)
         when = misses.within_days(rule) & there
         takes = misses.takes(rule) & there
-        counts.spared += int((when & ~takes).sum())
+        counts.spared += how_many(when & ~takes)
         if self.other is not None:
             turned = rule.model_copy(update={"when": self.other})
-            counts.otherwise += int((misses.takes(turned) & there).sum())
+            counts.otherwise += how_many(misses.takes(turned) & there)
         counts.takes.append(np.flatnonzero(takes) + id_range.low + 1)
         counts.nearly.append(np.flatnonzero(misses.nearly(rule) & there) + id_range.low + 1)
         if not counts.takes[-1].size:
@@ -178,7 +178,7 @@ class _Counting:
             if not left.any():
                 return
             first = left & taken_by_rule(self._session, self._masks, misses, stored.rule, id_range)
-            self.counts.earlier[stored.id] += int(first.sum())
+            self.counts.earlier[stored.id] += how_many(first)
             left = left & ~first
 
 
@@ -241,7 +241,7 @@ def _told(
     )
     inboxes = folders_with_role(session, "inbox")
     return Rehearsal(
-        examined=int(masks.there(IdRange(low, masks.top)).sum()),
+        examined=how_many(masks.there(IdRange(low, masks.top))),
         whole=low == 0,
         takes=takes.size,
         settled=counting.catch_up.settled,
@@ -281,11 +281,14 @@ def _question(counting: _Counting, masks: Masks) -> str | None:
 
 
 def _risks(session: Session, masks: Masks, takes: Ids, in_inbox: int) -> Iterator[str]:
-    there = int(np.isin(masks.folder_of, folders_with_role(session, "inbox")).sum())
+    inboxes = masks.in_folders(folders_with_role(session, "inbox"), IdRange(0, masks.top))
+    there = how_many(inboxes)
     if there and in_inbox > there * _MUCH:
         yield f"It takes {in_inbox:,} of the {there:,} messages in the inbox"
     pairs = masks.remembered("from people written to", lambda: mail_from_people_written_to(session))
-    known = np.unique(pairs[np.isin(pairs[:, 0], takes), 1]).size
+    taken = np.zeros(masks.top + 1, np.bool_)
+    taken[takes] = True
+    known = np.unique(pairs[taken[pairs[:, 0]], 1]).size
     if known:
         people = "one person" if known == 1 else f"{known:,} people"
         yield f"It takes mail from {people} you have written to"

@@ -17,9 +17,15 @@ from numpy.typing import NDArray
 from mnemic.store.conditions_sql.ids import IdRange, Ids
 from mnemic.store.search.readings import Readings
 
-__all__ = ["ContentMasks", "Mask"]
+__all__ = ["ContentMasks", "Mask", "how_many"]
 
 Mask = NDArray[np.bool_]
+
+
+def how_many(mask: Mask) -> int:
+    """How many messages a mask marks."""
+    return int(np.count_nonzero(mask))  # several times as quick as the sum
+
 
 #: Octets of masks that are kept; one over 500,000 messages has 62 KB.
 _MOST_MASKS = 64 * 1024 * 1024

@@ -30,10 +30,10 @@ from mnemic.store.conditions_sql.ids import (
 from mnemic.store.engine.reader_cache import ReadingSession, cache_of
 from mnemic.store.mail.folders import folder_with_role
 from mnemic.store.mail.message_states import states_of_messages
-from mnemic.store.search.content_masks import ContentMasks, Mask
+from mnemic.store.search.content_masks import ContentMasks, Mask, how_many
 from mnemic.store.search.readings import Readings
 
-__all__ = ["IdRange", "Mask", "Masks"]
+__all__ = ["IdRange", "Mask", "Masks", "how_many"]
 
 _LABELLED = (
     "SELECT message_id FROM message_label WHERE label_id = :label"
@@ -84,7 +84,7 @@ class Masks:
         self._there: Mask = self._cache.get(
             "there", lambda: (self.folder_of > 0) & (self.folder_of != erased)
         )
-        self.examined: int = self._cache.get("examined", lambda: int(self._there.sum()))
+        self.examined: int = self._cache.get("examined", lambda: how_many(self._there))
 
     def there(self, id_range: IdRange) -> Mask:
         """The messages that are in the mailbox, erased ones left out."""
@@ -92,8 +92,15 @@ class Masks:
 
     def in_folders(self, folder_ids: Sequence[int], id_range: IdRange) -> Mask:
         """The messages that lie in one of the folders."""
-        mask: Mask = np.isin(self.folder_of[id_range.low + 1 : id_range.high + 1], folder_ids)
-        return mask
+
+        def find() -> Mask:
+            wanted = np.zeros(max(int(self.folder_of.max(initial=0)), *folder_ids, 0) + 1, np.bool_)
+            wanted[list(folder_ids)] = True
+            lies: Mask = wanted[self.folder_of]
+            return lies
+
+        mask: Mask = self._cache.get(("in folders", frozenset(folder_ids)), find)
+        return mask[id_range.low + 1 : id_range.high + 1]
 
     def of(self, condition: BaseCondition, id_range: IdRange) -> Mask:
         """The messages for which a condition holds; ranges are asked for from the top down."""
