@@ -111,17 +111,20 @@ def test_each_term_alone_and_turned_round(session: Session, typed: str) -> None:
         assert [row.id for row in found.rows] == by_the_core(session, asked), asked
 
 
-@pytest.mark.parametrize(("seconds", "soon"), [(0.0, 9), (9.0, 9), (None, 9), (None, 0)])
+@pytest.mark.parametrize("by_index", [True, False])
+@pytest.mark.parametrize(("at_once", "soon"), [(0, 9), (0, 0), (9, 0)])
 @pytest.mark.parametrize("typed", TERMS)
 def test_the_first_page_begins_as_that_of_all_and_counts_at_most_as_many(
     session: ReadingSession,
     monkeypatch: pytest.MonkeyPatch,
     typed: str,
-    seconds: float | None,
+    by_index: bool,
+    at_once: float,
     soon: float,
 ) -> None:
     monkeypatch.setattr(finding, "_FIRST_STEP", 16)
-    monkeypatch.setattr(finding, "_until_all_are_found", lambda *_: seconds)
+    monkeypatch.setattr(finding._Walk, "seconds_for", lambda *_: 99 if by_index else -1)
+    monkeypatch.setattr(finding, "_AT_ONCE", at_once)
     monkeypatch.setattr(finding, "_SOON", soon)
     monkeypatch.setattr(finding, "_is_known", lambda *_: False)
     test = understand(typed, TODAY).test
@@ -132,10 +135,10 @@ def test_the_first_page_begins_as_that_of_all_and_counts_at_most_as_many(
         found = find_first(session, test, ZONE, limit=limit)
         ids, page = [row.id for row in found.rows], wanted[:limit]
         assert ids == page[: len(ids)]
-        may_be_part = not found.whole and (seconds == 9.0 or soon == 0)
-        assert ids == page or (ids and may_be_part)
+        assert ids == page or (ids and soon == 0 and at_once == 0 and not found.whole)
         assert len(ids) <= found.total <= len(wanted)
         assert found.whole <= (found.total == len(wanted))
+        assert found.whole or at_once == 0
 
 
 def test_pages_of_a_result_follow_each_other(session: Session) -> None:

@@ -47,7 +47,7 @@ def addresses(condition: AddressCondition, asking: Asking) -> Answer:
     column = _COLUMNS.get(condition.field)
     held = condition.part == "any" and condition.test == "contains" and not condition.case
     if column is not None and held:
-        return held_in((column,), condition)
+        return held_in((column,), condition, asking)
     written, enveloped = _passing(condition, asking)
     if condition.field != "recipient":
         return Answer(ids=_bearing((condition.field,), written))

@@ -12,6 +12,7 @@ from mnemic.core.fields.text_condition import TextTestCondition
 from mnemic.core.fields.texts import TextCondition
 from mnemic.store.conditions_sql.answer import Answer, Asking, Source, named
 from mnemic.store.mail.attachment_types import types_unknown
+from mnemic.store.mail.common_trigrams import common_trigrams
 from mnemic.store.mail.trigrams import trigram_query
 
 __all__ = ["attachment", "attachment_type", "header", "held_in", "mailing_list", "text"]
@@ -31,33 +32,30 @@ _IF_THERE = {
 
 def text(condition: TextCondition, asking: Asking) -> Answer:
     """Exact for ``contains``; for other tests, messages with its plain pieces are candidates."""
-    del asking
     columns = ("subject", "body") if condition.field == "text" else (condition.field,)
     if condition.is_exact:
         written = {"subject": "m.subject", "body": _BODY}
-        return _as_written(condition, {column: written[column] for column in columns})
-    return held_in(columns, condition)
+        return _as_written(condition, asking, {column: written[column] for column in columns})
+    return held_in(columns, condition, asking)
 
 
 def mailing_list(condition: ListCondition, asking: Asking) -> Answer:
     """The same; exact for ``exists``, too."""
-    del asking
     if condition.asks_presence:
         return Answer("m.list_id IS NOT NULL")
     if condition.is_exact:
-        return _as_written(condition, {"lists": "m.list_id"})
-    return held_in(("lists",), condition, lines=True)
+        return _as_written(condition, asking, {"lists": "m.list_id"})
+    return held_in(("lists",), condition, asking, lines=True)
 
 
 def attachment(condition: AttachmentCondition, asking: Asking) -> Answer:
     """The same; names are kept in folded form alone."""
-    del asking
     if condition.asks_presence:
         return Answer("m.attachments > 0")
     if condition.is_exact:
-        narrowing = trigram_query(condition.plain_pieces)
+        narrowing = _narrowing(condition, asking)
         return Answer("m.attachments > 0", narrowing=narrowing, to_parse="octets")
-    return held_in(("attachments",), condition, lines=True)
+    return held_in(("attachments",), condition, asking, lines=True)
 
 
 def attachment_type(condition: AttachmentTypeCondition, asking: Asking) -> Answer:
@@ -79,8 +77,13 @@ def header(condition: NamedHeaderCondition, asking: Asking) -> Answer:
     return Answer("1", to_parse="header", header_field=condition.name.lower())
 
 
+def _narrowing(condition: TextTestCondition, asking: Asking) -> str | None:
+    """What the trigram index is asked for."""
+    return trigram_query(condition.plain_pieces, common_trigrams(asking.session))
+
+
 def held_in(
-    columns: tuple[str, ...], condition: TextTestCondition, *, lines: bool = False
+    columns: tuple[str, ...], condition: TextTestCondition, asking: Asking, *, lines: bool = False
 ) -> Answer:
     """The texts of folded columns that hold a value; with ``lines``, there is one on each line.
 
@@ -95,7 +98,7 @@ def held_in(
         held,
         source="fm" if empty else "f",
         parameters=parameters,
-        narrowing=trigram_query(condition.plain_pieces),
+        narrowing=_narrowing(condition, asking),
         looks_at=() if exact else tuple(seen),
         passes=None if exact else _passes(condition, lines=lines),
     )
@@ -127,7 +130,7 @@ def _passes(condition: TextTestCondition, *, lines: bool) -> Callable[[tuple[Any
     return any_line if lines else any_text
 
 
-def _as_written(condition: TextTestCondition, columns: Mapping[str, str]) -> Answer:
+def _as_written(condition: TextTestCondition, asking: Asking, columns: Mapping[str, str]) -> Answer:
     """The texts as the message has them, by folded column; for tests that folding would change.
 
     A folded text is read in a tenth of the time: it tells which messages may pass.
@@ -146,7 +149,7 @@ def _as_written(condition: TextTestCondition, columns: Mapping[str, str]) -> Ans
         held,
         source="ft" if with_body else "fm",
         parameters=parameters,
-        narrowing=trigram_query(condition.plain_pieces),
+        narrowing=_narrowing(condition, asking),
         looks_at=looks_at,
         passes=passes,
     )

@@ -9,6 +9,7 @@ import sqlite3
 from mnemic.store.mail.folded import FOLDED_COLUMNS
 
 __all__ = [
+    "INDEXED",
     "MOST_PENDING",
     "forget_index",
     "index_pending",
@@ -24,11 +25,12 @@ _PENDING = 64
 #: Where more wait, the index is being made anew, and nobody else writes to it.
 MOST_PENDING = 10_000
 
-_INDEXED = " || char(10) || ".join(FOLDED_COLUMNS)
+#: What is indexed of a message, in SQL over ``message_folded``.
+INDEXED = " || char(10) || ".join(FOLDED_COLUMNS)
 _UP_TO = "(SELECT up_to FROM trigram_index)"
 
 _INDEX = (
-    f"INSERT INTO message_trigram (rowid, folded) SELECT message_id, {_INDEXED}"
+    f"INSERT INTO message_trigram (rowid, folded) SELECT message_id, {INDEXED}"
     f" FROM message_folded WHERE message_id > {_UP_TO} AND message_id <= ?"
 )
 _COME_SO_FAR = "UPDATE trigram_index SET up_to = max(up_to, ?)"
@@ -38,7 +40,7 @@ _FORGET = (
 )
 _UNINDEX = (
     "INSERT INTO message_trigram (message_trigram, rowid, folded)"
-    f" SELECT 'delete', message_id, {_INDEXED} FROM message_folded"
+    f" SELECT 'delete', message_id, {INDEXED} FROM message_folded"
     f" WHERE message_id = ? AND message_id <= {_UP_TO}"
 )
 

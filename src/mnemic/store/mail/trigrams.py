@@ -1,6 +1,6 @@
 """What the trigram index is asked for, so that its answer holds every text that is looked for."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 __all__ = ["trigram_query"]
 
@@ -12,26 +12,49 @@ _TRIGRAMS = 12
 #: Of so many values each is asked for with fewer: any of them may pass.
 _SEVERAL, _TRIGRAMS_OF_SEVERAL = 8, 4
 
-
-def _trigrams(value: str, wanted: int) -> list[str]:
-    """About so many trigrams of a text, evenly spread over it; none where it is too short."""
-    count = len(value) - 2
-    if count <= 0:
-        return []
-    step = max(1, count // wanted)
-    return list(dict.fromkeys(value[at : at + 3] for at in range(0, count, step)))
+#: So many are asked for of each value, common or not.
+_FEWEST = 3
 
 
-def trigram_query(values: Sequence[Sequence[str]]) -> str | None:
+def _trigrams(text: str) -> dict[str, None]:
+    """The trigrams of a text in their order; none where it is too short."""
+    return dict.fromkeys(text[at : at + 3] for at in range(len(text) - 2))
+
+
+def _spread(trigrams: Sequence[str], wanted: int) -> Sequence[str]:
+    """About so many of them, evenly spread."""
+    return trigrams[:: max(1, len(trigrams) // wanted)]
+
+
+def _telling(pieces: Sequence[str], wanted: int, common: Mapping[str, float]) -> list[str]:
+    """About so many trigrams of a value's pieces: those that are not common, and some at least."""
+    every = [_trigrams(piece) for piece in pieces]
+    each = max(1, wanted // max(1, len(pieces)))
+    found = {
+        trigram: None
+        for trigrams in every
+        for trigram in _spread([one for one in trigrams if one not in common], each)
+    }
+    if len(found) < _FEWEST:
+        others = sorted(
+            (one for trigrams in every for one in trigrams), key=lambda one: common.get(one, 0)
+        )
+        found |= dict.fromkeys(others[:_FEWEST])
+    return list(found)
+
+
+def trigram_query(
+    values: Sequence[Sequence[str]], common: Mapping[str, float] | None = None
+) -> str | None:
     """An FTS5 query that all texts with all pieces of one of the values pass.
 
-    None where the pieces of one are too short, or it has none.
+    It leaves out what is ``common``, by trigram the share of texts that have it, where enough
+    others are left. None where the pieces of one are too short, or it has none.
     """
     wanted = _TRIGRAMS_OF_SEVERAL if len(values) > _SEVERAL else _TRIGRAMS
     queries = []
     for pieces in values:
-        each = max(1, wanted // max(1, len(pieces)))
-        trigrams = dict.fromkeys(found for piece in pieces for found in _trigrams(piece, each))
+        trigrams = _telling(pieces, wanted, common or {})
         quoted = ['"' + trigram.replace('"', '""') + '"' for trigram in trigrams]
         if not quoted:
             return None

@@ -19,7 +19,7 @@ from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup, con
 from mnemic.store.conditions_sql import Answer, Asking, NotSearchableError, answer_to
 from mnemic.store.conditions_sql.answer import SOURCES
 from mnemic.store.conditions_sql.ids import IdRange, Ids, spans
-from mnemic.store.engine.driver import driver
+from mnemic.store.engine.driver import driver, listed_numbers
 from mnemic.store.engine.reader_cache import ReadingSession
 from mnemic.store.engine.sql import Statement
 from mnemic.store.engine.tables import MessageRow
@@ -37,7 +37,6 @@ _PARAMETER = re.compile(r":(p[0-9]+)\b")
 #: All ids there can be (SQLite's are signed 64-bit numbers).
 _ALL = {"low": -(2**63), "high": 2**63 - 1}
 
-
 #: Messages that are looked at first, newest first, where many are found; then more and more.
 _FIRST_STEP = 1_024
 
@@ -46,11 +45,6 @@ _SPAN = 131_072
 
 #: Seconds to find all, that whoever waits for the first rows does not notice; and to find a page.
 _AT_ONCE, _SOON = 0.01, 0.02
-
-#: One part of so many, by their ids, is asked how many may pass.
-_PART = 8
-
-_AMONG_SOME = "SELECT count(*) FROM message_trigram WHERE message_trigram MATCH ? AND rowid > ?"
 
 
 @dataclass(frozen=True, slots=True)
@@ -131,12 +125,16 @@ class _Writer:
 
 @dataclass(frozen=True, slots=True)
 class _Query:
-    """A test as SQL: ``key`` is what the message's id is called in the source that comes first."""
+    """A test as SQL: ``key`` is what the message's id is called in the source that comes first.
+
+    ``narrowing`` is a query of the trigram index that all that pass also pass, where there is one.
+    """
 
     source: str
     key: str
     where: str
     parameters: dict[str, Any]
+    narrowing: str | None
 
     def ids(self, columns: str, more: str, **parameters: Any) -> Statement:
         """SQL for the messages that pass, and for which more SQL is true."""
@@ -151,19 +149,19 @@ def _query(session: Session, test: AnyTest, zone: tzinfo, *, listed: bool = Fals
     """
     writer = _Writer(Asking(session, zone))
     where = writer.expression(test)
-    narrowing = None if listed else writer.narrowing(test)
+    narrowing = writer.narrowing(test)
     (message, _), (folded, _) = SOURCES["m"], SOURCES["f"]
     with_folded = f" CROSS JOIN {folded} ON f.message_id = m.id" if writer.folded else ""
     if listed:
         source = f"json_each(:listed) AS l CROSS JOIN {message} ON m.id = l.value{with_folded}"
-        return _Query(source, "m.id", where, writer.parameters)
+        return _Query(source, "m.id", where, writer.parameters, narrowing)
     if narrowing is None:
-        return _Query(f"{message}{with_folded}", "m.id", where, writer.parameters)
+        return _Query(f"{message}{with_folded}", "m.id", where, writer.parameters, narrowing)
     source = (
         f"{may_hold(writer.parameter(narrowing))} AS g"
         f" CROSS JOIN {folded} ON f.message_id = g.rowid CROSS JOIN {message} ON m.id = g.rowid"
     )
-    return _Query(source, "g.rowid", where, writer.parameters)
+    return _Query(source, "g.rowid", where, writer.parameters, narrowing)
 
 
 def ids_found(session: Session, test: AnyTest, zone: tzinfo, columns: str = "m.id") -> Statement:
@@ -216,13 +214,9 @@ def find_first(
         return find_messages(session, test, zone, limit=limit, check=check)
     walk = _Walk(session, test, zone)
     walk.go_on(_FIRST_STEP)
-    if walk.found.size < limit:
-        seconds = _until_all_are_found(session, test, zone, walk, limit)
-        if seconds is not None and (seconds <= _AT_ONCE or not walk.found.size):
-            return find_messages(session, test, zone, limit=limit, check=check)
-        if seconds is not None:
-            return walk.first(limit)
-    while walk.looked < walk.size and not walk.has_enough(limit):
+    if walk.seconds_for(limit) > _SOON:
+        walk.narrow()
+    while walk.left and not walk.has_enough(limit):
         check()
         walk.go_on(walk.looked)
     return walk.first(limit)
@@ -234,16 +228,30 @@ class _Walk:
     def __init__(self, session: ReadingSession, test: AnyTest, zone: tzinfo) -> None:
         self._session = session
         self._query = _query(session, test, zone, listed=True)
-        self.states = states_of_messages(session)
-        folder_of, erased = self.states.folder_of, folder_with_role(session, "erased")
-        self._shown = np.flatnonzero((folder_of > 0) & (folder_of != erased))
-        self.size, self.looked, self.seconds = self._shown.size, 0, 0.0
+        self._states = states_of_messages(session)
+        folder_of, erased = self._states.folder_of, folder_with_role(session, "erased")
+        self._shown = (folder_of > 0) & (folder_of != erased)
+        self._rest = np.flatnonzero(self._shown)  # not looked at
+        self.looked, self._seconds = 0, 0.0
         self.found: Ids = np.zeros(0, np.int64)
+
+    @property
+    def left(self) -> int:
+        """How many it has not looked at."""
+        return self._rest.size
+
+    def narrow(self) -> None:
+        """Go on among those alone that the trigram index does not rule out."""
+        if self._query.narrowing is None:
+            return
+        mask = np.zeros_like(self._shown)
+        mask[_not_ruled_out(self._session, self._query.narrowing, self._states.top)] = True
+        self._rest = self._rest[mask[self._rest]]
 
     def go_on(self, messages: int) -> None:
         """Look at so many more, as far as there are any."""
         begun = time.perf_counter()
-        step = self.states.newest_first(self._shown, self.looked + messages)[self.looked :]
+        step = self._states.newest_first(self._rest, messages)
         if not step.size:
             return
         here = {"listed": str(step.tolist()), "low": int(step.min()) - 1, "high": int(step.max())}
@@ -251,18 +259,34 @@ class _Walk:
         rows = driver(self._session).execute(statement.sql, statement.parameters)
         passing = np.fromiter((key for (key,) in rows), np.int64)
         self.found = np.concatenate([self.found, passing])
+        self._shown[step] = False
+        self._rest = self._rest[self._shown[self._rest]]
         self.looked += step.size
-        self.seconds += time.perf_counter() - begun
+        self._seconds += time.perf_counter() - begun
+
+    def seconds_for(self, limit: int) -> float:
+        """How long it may take to find a page, as those looked at so far tell."""
+        missing = max(0, limit - self.found.size)
+        messages = min(self.left, missing * self.looked / (self.found.size + 1))
+        return messages * self._each
+
+    @property
+    def _each(self) -> float:
+        return self._seconds / max(self.looked, 1)
 
     def has_enough(self, limit: int) -> bool:
-        """Whether a page was found, or a part of it in the time that anybody waits for it."""
-        return self.found.size >= (limit if self.seconds <= _SOON else 1)
+        """Whether a page was found, or a part of it in the time that anybody waits for it.
+
+        Where the rest takes no time to speak of, only all of them are enough.
+        """
+        if self.left * self._each <= _AT_ONCE:
+            return False
+        return self.found.size >= (limit if self._seconds <= _SOON else 1)
 
     def first(self, limit: int) -> Found:
         """The first page of what was found."""
-        page = self.states.newest_first(self.found, limit)
-        whole = self.looked == self.size
-        return Found(rows_of(self._session, page.tolist()), self.found.size, whole)
+        page = self._states.newest_first(self.found, limit)
+        return Found(rows_of(self._session, page.tolist()), self.found.size, not self.left)
 
 
 def _is_known(session: ReadingSession, test: AnyTest) -> bool:
@@ -271,28 +295,10 @@ def _is_known(session: ReadingSession, test: AnyTest) -> bool:
     return _is_of_content(test) and masks.is_known(test, IdRange(0, top))
 
 
-def _until_all_are_found(
-    session: ReadingSession, test: AnyTest, zone: tzinfo, walk: _Walk, limit: int
-) -> float | None:
-    """The seconds to find all by the index, where it takes no longer than to walk on.
-
-    None where to walk on until enough are found is sooner.
-
-    A part of the index tells how many may pass, and how long it is to look for them; how many do
-    pass tells the walk so far.
-    """
-    narrowing = _Writer(Asking(session, zone)).narrowing(test)
-    if narrowing is None:
-        return None
-    begun = time.perf_counter()
-    low = walk.states.top - walk.states.top // _PART
-    ((count,),) = driver(session).execute(_AMONG_SOME, (narrowing, low)).fetchall()
-    index, some = (time.perf_counter() - begun) * _PART, int(count) * _PART
-    each = walk.seconds / max(walk.looked, 1)
-    by_index = limit * walk.size / max(some, 1)
-    by_walk = (limit - walk.found.size) * walk.looked / (walk.found.size + 1)
-    seconds = index + some * each
-    return seconds if seconds <= min(walk.size, max(by_index, by_walk)) * each else None
+def _not_ruled_out(session: ReadingSession, narrowing: str, top: int) -> Ids:
+    """The messages up to an id that pass a query of the trigram index, or are not in it yet."""
+    sql = f"SELECT group_concat(rowid, ' ') FROM {may_hold(':narrowing')}"
+    return listed_numbers(session, sql, {"narrowing": narrowing, "low": 0, "high": top})
 
 
 def _is_of_content(test: AnyTest) -> bool:
