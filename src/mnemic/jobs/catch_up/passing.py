@@ -134,6 +134,10 @@ def _without(rules: Sequence[Rule], off: Set[int]) -> list[Rule]:
     return [each.model_copy(update={"enabled": at not in off}) for at, each in enumerate(rules)]
 
 
+#: No rule is off.
+_NONE: Set[int] = frozenset()
+
+
 @dataclass(frozen=True, slots=True)
 class _Taken:
     message_id: int
@@ -175,7 +179,7 @@ class Applying:
         for message in stored_messages(self._session, iter(ids)):
             mine = guarded.get(message.id, set())
             given = self._given(message)
-            off = {at for at in self._ready.acting if self._ids[at] in mine}
+            off = {at for at in self._ready.acting if self._ids[at] in mine} if mine else _NONE
             outcome = self._outcome(message, given, off, report)
             effects = self._effects_of(outcome)
             left = {*effects.left, *self._stopped_by(message, given, outcome, off)}

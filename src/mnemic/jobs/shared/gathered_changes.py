@@ -49,6 +49,7 @@ class GatheredChanges:
         self._slots: dict[str, list[MessageChange]] = {}
         self._labels: dict[tuple[str, bool], list[tuple[int, int | None]]] = {}
         self._copies: list[tuple[int, tuple[str, int], int | None]] = []
+        self._folders: dict[tuple[str, int], int | None] = {}  # by place, where it is there
         self._inboxes = folders_with_role(session, "inbox")
         self.moved = self.labelled = self.marked = self.out_of_inbox = 0
 
@@ -58,9 +59,9 @@ class GatheredChanges:
         moved = marked = False
         if effects.place is not None:
             path, owner = effects.place
-            moved = folder_at(self._session, path, row.mailbox_id) != row.folder_id
+            place = path, row.mailbox_id
+            moved = self._folder_at(place) != row.folder_id
             if moved:
-                place = path, row.mailbox_id
                 self._places.setdefault(place, []).append((key, row.folder_id, None, owner))
                 self.out_of_inbox += row.folder_id in self._inboxes
         for column, value, owner in effects.slots:
@@ -88,11 +89,17 @@ class GatheredChanges:
         wanted = []
         for path, owner in effects.copies:
             place = path, message.row.mailbox_id
-            there = folder_at(self._session, *place)
+            there = self._folder_at(place)
             if there is None or not has_copy(self._session, message.row.digest, there):
                 wanted.append((message.id, place, owner))
         self._copies += wanted
         return bool(wanted)
+
+    def _folder_at(self, place: tuple[str, int]) -> int | None:
+        """The folder at a place, looked up once: while changes are gathered nothing is changed."""
+        if place not in self._folders:
+            self._folders[place] = folder_at(self._session, *place)
+        return self._folders[place]
 
     def places(self) -> dict[tuple[str, int], int]:
         """How many messages go where, by path and mailbox."""

@@ -11,7 +11,8 @@ from typing import Any, Literal, TypeAlias, TypeVar
 from sqlmodel import Session
 
 from mnemic.store.engine.driver import driver
-from mnemic.store.engine.session_memory import shared_by
+from mnemic.store.engine.reader_cache import ReadingSession
+from mnemic.store.engine.session_memory import memory_of, shared_by
 
 __all__ = ["Stamped", "while_unchanged"]
 
@@ -49,7 +50,18 @@ def while_unchanged(
     For what each message needs to know. What is made is shared by all sessions of a database:
     nobody may change it.
     """
-    session.flush()
-    names = ", ".join(f"'{table}'" for table in tables)
-    stamps = driver(session).execute(f"SELECT value FROM stamp WHERE name IN ({names})").fetchall()
-    return shared_by(session, _Known).of(key, stamps, make)
+    return shared_by(session, _Known).of(key, _stamps(session, tables), make)
+
+
+class _Seen(dict[tuple[Stamped, ...], object]):
+    """The stamps of tables that a session has seen which sees one state."""
+
+
+def _stamps(session: Session, tables: tuple[Stamped, ...]) -> object:
+    seen = memory_of(session, _Seen) if isinstance(session, ReadingSession) else _Seen()
+    if tables not in seen:
+        session.flush()
+        names = ", ".join(f"'{table}'" for table in tables)
+        found = driver(session).execute(f"SELECT value FROM stamp WHERE name IN ({names})")
+        seen[tables] = found.fetchall()
+    return seen[tables]
