@@ -5,7 +5,6 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from sqlalchemy import Integer, cast, func
-from sqlalchemy.dialects.sqlite import insert
 from sqlmodel import Session, col, select
 
 from mnemic.core import MnemicError
@@ -107,13 +106,18 @@ def remove_label(session: Session, label_id: int) -> None:
     forget(session, _LabelIds)
 
 
+#: Not through SQLAlchemy: most messages that come in bear none, and to build it costs as much.
+_PUT = "INSERT INTO message_label (message_id, label_id) VALUES (?, ?) ON CONFLICT DO NOTHING"
+
+
 def put_labels(session: Session, message_id: int, label_ids: Iterable[int]) -> bool:
     """Put labels on a message; whether one of them was new to it."""
-    statement = insert(MessageLabelRow).on_conflict_do_nothing()
     added = 0
     for label_id in label_ids:
-        row = {"message_id": message_id, "label_id": label_id}
-        added += session.connection().execute(statement, row).rowcount
+        session.flush()
+        done = driver(session).execute(_PUT, (message_id, label_id))
+        added += done.rowcount
+        done.close()
     return added > 0
 
 
