@@ -5,6 +5,9 @@ limits of ``mnemic.core.bounds`` is kept in the octets and told, and not looked 
 """
 
 import re
+from collections import deque
+from collections.abc import Callable
+from email.feedparser import BufferedSubFile  # type: ignore[attr-defined] # without a stub
 from email.message import Message as MimePart
 from email.parser import BytesFeedParser
 from email.policy import compat32
@@ -94,11 +97,44 @@ def _within_limits(lines: list[str]) -> tuple[list[str], list[str]]:
     return kept, met
 
 
-class _BoundedParser(BytesFeedParser):
-    """Counts parts, and takes them apart down to a depth.
+class _Lines(BufferedSubFile):  # type: ignore[misc] # without a stub
+    """Lines as the library's parser takes them, which asks the patterns of all levels about each.
 
-    Each line is held against the boundaries of all levels.
+    Only what may be a boundary (RFC 2046, section 5.1.1), or is empty, is asked about.
     """
+
+    _lines: deque[str]  # as the library calls those that wait
+
+    def __init__(self, boundary: Callable[[], str]) -> None:
+        """``boundary`` is that of the part for which a pattern is added."""
+        super().__init__()
+        self._boundary = boundary
+        self._separators: list[str] = []
+
+    def push_eof_matcher(self, pred: Callable[[str], object]) -> None:
+        self._separators.append(f"--{self._boundary()}")
+        super().push_eof_matcher(pred)
+
+    def pop_eof_matcher(self) -> Callable[[str], object]:
+        self._separators.pop()
+        pattern: Callable[[str], object] = super().pop_eof_matcher()
+        return pattern
+
+    def readline(self) -> Any:
+        lines, separators = self._lines, self._separators
+        if lines and not (separators and lines[0][:1] in "-\r\n" and self._may_end(lines[0])):
+            return lines.popleft()
+        return super().readline()
+
+    def _may_end(self, line: str) -> bool:
+        bare, separators = line.rstrip(), self._separators
+        if not bare:  # also what the parser puts back at the end
+            return True
+        return bare in separators or (bare.endswith("--") and bare[:-2] in separators)
+
+
+class _BoundedParser(BytesFeedParser):
+    """Counts parts, and takes them apart down to a depth."""
 
     # What the library calls its parts, and how it begins one.
     _cur: BoundedPart
@@ -107,6 +143,7 @@ class _BoundedParser(BytesFeedParser):
 
     def __init__(self) -> None:
         super().__init__(BoundedPart, policy=compat32)
+        self._input = _Lines(lambda: str(self._cur.get_boundary("")))
         self.limits_met: list[str] = []
         self._deep: list[BoundedPart] = []
 
