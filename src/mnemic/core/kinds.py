@@ -73,7 +73,7 @@ def _auto_reply(fields: Fields) -> str | None:
     return None
 
 
-_METHOD_LINE = re.compile(r"^METHOD(?:;[^:\r\n]*)?:", re.IGNORECASE | re.MULTILINE)
+_METHOD_LINE = re.compile(r"^METHOD(?:;[^:\r\n]*+)?+:", re.IGNORECASE | re.MULTILINE)
 
 
 def _has_method(leaf: Leaf) -> bool:
