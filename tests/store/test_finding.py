@@ -123,6 +123,7 @@ def test_the_first_page_begins_as_that_of_all_and_counts_at_most_as_many(
     soon: float,
 ) -> None:
     monkeypatch.setattr(finding, "_FIRST_STEP", 16)
+    monkeypatch.setattr(finding, "_NEXT_STEP", 16)
     monkeypatch.setattr(finding._Walk, "seconds_for", lambda *_: 99 if by_index else -1)
     monkeypatch.setattr(finding, "_AT_ONCE", at_once)
     monkeypatch.setattr(finding, "_SOON", soon)

@@ -1,4 +1,4 @@
-"""What the trigram index is asked for, and what of it is too common to ask."""
+"""What the trigram index is asked for: what tells most, as a sample of the mail has it."""
 
 import re
 from datetime import UTC, datetime
@@ -10,13 +10,13 @@ from hypothesis import strategies as st
 from mnemic.core import parse_message
 from mnemic.jobs import take_in
 from mnemic.store import Database
-from mnemic.store.mail import common_trigrams as common_module
-from mnemic.store.mail.common_trigrams import common_trigrams
+from mnemic.store.mail import trigram_shares as shares_module
+from mnemic.store.mail.trigram_shares import trigram_shares
 from mnemic.store.mail.trigrams import trigram_query
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 TEXTS = st.text(alphabet='ab c"', max_size=30)
-SHARES = st.dictionaries(st.text(alphabet='ab c"', min_size=3, max_size=3), st.floats(0.25, 1))
+SHARES = st.dictionaries(st.text(alphabet='ab c"', min_size=3, max_size=3), st.floats(0, 1))
 
 
 def asked(query: str) -> list[list[str]]:
@@ -29,9 +29,9 @@ def asked(query: str) -> list[list[str]]:
 
 @given(st.lists(st.lists(TEXTS, min_size=1, max_size=3), min_size=1, max_size=3), SHARES)
 def test_a_text_with_all_pieces_passes_whatever_is_left_out(
-    values: list[list[str]], common: dict[str, float]
+    values: list[list[str]], shares: dict[str, float]
 ) -> None:
-    query = trigram_query(values, common)
+    query = trigram_query(values, shares)
     short = [value for value in values if all(len(piece) < 3 for piece in value)]
     assert (query is None) == bool(short)
     if query is None:
@@ -42,13 +42,16 @@ def test_a_text_with_all_pieces_passes_whatever_is_left_out(
 
 
 @pytest.mark.parametrize(
-    ("text", "common", "wanted"),
+    ("text", "shares", "wanted"),
     [
         ("the lock", {}, ["the", "he ", "e l", " lo", "loc", "ock"]),
         ("the lock", {"the": 0.9, "he ": 0.9, " lo": 0.3}, ["e l", "loc", "ock"]),
         ("a lock", {" lo": 0.3, "ock": 0.4}, ["a l", "loc", " lo"]),  # three at least, the rarest
         ("the", {"the": 0.9}, ["the"]),
         ("to", {}, None),
+        ("zephyrine", {"x": 1}, ["zep", "eph", "phy", "yri", "rin"]),  # five rare ones are enough
+        ("zephyr", {"x": 1}, ["zep", "eph", "phy", "hyr"]),
+        ("in zephyr", {"in ": 0.2, "n z": 0.3}, [" ze", "zep", "eph", "phy", "hyr"]),
         (
             "abcdefghijklmnopqrstuvwxyz",
             {},
@@ -56,10 +59,10 @@ def test_a_text_with_all_pieces_passes_whatever_is_left_out(
         ),
     ],
 )
-def test_common_trigrams_are_left_out_where_three_others_are_there(
-    text: str, common: dict[str, float], wanted: list[str] | None
+def test_those_are_asked_for_that_tell_most(
+    text: str, shares: dict[str, float], wanted: list[str] | None
 ) -> None:
-    query = trigram_query([[text]], common)
+    query = trigram_query([[text]], shares)
     assert (query if query is None else asked(query)) == (wanted if wanted is None else [wanted])
 
 
@@ -71,13 +74,12 @@ def test_a_sample_of_the_mail_tells_what_is_common(
             rare = "zebra" if number == 3 else f"w{number}x"
             octets = f"Subject: s{number}\n\nthe {rare}\n".encode()
             take_in(session, parse_message(octets), received=NOW)
-        assert common_trigrams(session) == {}
-    monkeypatch.setattr(common_module, "_FEWEST", 9)
+        assert trigram_shares(session) == {}
+    monkeypatch.setattr(shares_module, "_FEWEST", 9)
     with database.reading() as session:
-        assert common_trigrams(session) == {}  # every list is short
-    monkeypatch.setattr(common_module, "_FEWEST", 8)
-    monkeypatch.setattr(common_module, "_SAMPLE", 8)
+        assert trigram_shares(session) == {}  # every list is short
+    monkeypatch.setattr(shares_module, "_FEWEST", 8)
+    monkeypatch.setattr(shares_module, "_SAMPLE", 8)
     with database.reading() as session:
-        shares = common_trigrams(session)
-    assert shares["the"] == 1
-    assert "zeb" not in shares
+        shares = trigram_shares(session)
+    assert (shares["the"], shares["zeb"], shares.get("zoo")) == (1, 1 / 8, None)

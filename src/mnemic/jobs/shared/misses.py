@@ -11,7 +11,7 @@ from sqlmodel import Session
 from mnemic.core import Rule
 from mnemic.core.canonical import canonical_address
 from mnemic.core.fields import BaseCondition
-from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup
+from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup, conditions_in
 from mnemic.store.owner.accounts import list_accounts
 from mnemic.store.search.masks import IdRange, Mask, Masks
 
@@ -110,6 +110,9 @@ class Misses:
 
     def nearly(self, rule: Rule) -> Mask:
         """The messages that a rule misses by exactly one condition, while another speaks for it."""
+        alone = sum(1 for _ in conditions_in(rule.when)) <= 1
+        if alone and rule.unless is None and rule.days is None:  # there is no other
+            return np.zeros(self._size, np.bool_)
         when = self.flips_needed(rule.when, wanted=True)
         others = 0 if rule.unless is None else self.flips_needed(rule.unless, wanted=False)
         if rule.days is not None:

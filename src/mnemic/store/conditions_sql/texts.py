@@ -12,7 +12,7 @@ from mnemic.core.fields.text_condition import TextTestCondition
 from mnemic.core.fields.texts import TextCondition
 from mnemic.store.conditions_sql.answer import Answer, Asking, Source, named
 from mnemic.store.mail.attachment_types import types_unknown
-from mnemic.store.mail.common_trigrams import common_trigrams
+from mnemic.store.mail.trigram_shares import trigram_shares
 from mnemic.store.mail.trigrams import trigram_query
 
 __all__ = ["attachment", "attachment_type", "header", "held_in", "mailing_list", "text"]
@@ -79,7 +79,7 @@ def header(condition: NamedHeaderCondition, asking: Asking) -> Answer:
 
 def _narrowing(condition: TextTestCondition, asking: Asking) -> str | None:
     """What the trigram index is asked for."""
-    return trigram_query(condition.plain_pieces, common_trigrams(asking.session))
+    return trigram_query(condition.plain_pieces, trigram_shares(asking.session))
 
 
 def held_in(

@@ -1,10 +1,11 @@
 """What the trigram index is asked for, so that its answer holds every text that is looked for."""
 
 from collections.abc import Mapping, Sequence
+from itertools import chain
 
 __all__ = ["trigram_query"]
 
-#: About so many trigrams are asked for of one text: each makes the answer narrower and costs a
+#: So many trigrams at most are asked for of one text: each makes the answer narrower and costs a
 #: look-up. At 100,000 messages one costs a millisecond at most, as much as to read 100 texts; of
 #: words of the same few syllables it is the twelfth that keeps most of them from being read.
 _TRIGRAMS = 12
@@ -12,8 +13,11 @@ _TRIGRAMS = 12
 #: Of so many values each is asked for with fewer: any of them may pass.
 _SEVERAL, _TRIGRAMS_OF_SEVERAL = 8, 4
 
-#: So many are asked for of each value, common or not.
-_FEWEST = 3
+#: A trigram is common, or rare, that stands in more, or less, than such a share of the mail.
+_COMMON, _RARE = 0.25, 0.05
+
+#: So many are asked for of each value, common or not; and of rare ones so many are enough.
+_FEWEST, _ENOUGH = 3, 5
 
 
 def _trigrams(text: str) -> dict[str, None]:
@@ -22,39 +26,42 @@ def _trigrams(text: str) -> dict[str, None]:
 
 
 def _spread(trigrams: Sequence[str], wanted: int) -> Sequence[str]:
-    """About so many of them, evenly spread."""
-    return trigrams[:: max(1, len(trigrams) // wanted)]
+    """So many of them at most, evenly spread."""
+    if len(trigrams) <= wanted:
+        return trigrams
+    return [trigrams[at * len(trigrams) // wanted] for at in range(wanted)]
 
 
-def _telling(pieces: Sequence[str], wanted: int, common: Mapping[str, float]) -> list[str]:
-    """About so many trigrams of a value's pieces: those that are not common, and some at least."""
+def _telling(pieces: Sequence[str], wanted: int, shares: Mapping[str, float]) -> list[str]:
+    """About so many trigrams of a value's pieces: those that tell most, and some at least."""
     every = [_trigrams(piece) for piece in pieces]
+    unique = list(dict.fromkeys(chain(*every)))
+    rare = [one for one in unique if shares.get(one, 0) < _RARE]
+    if shares and len(rare) >= _ENOUGH:
+        return list(_spread(rare, min(wanted, _ENOUGH)))
     each = max(1, wanted // max(1, len(pieces)))
     found = {
         trigram: None
         for trigrams in every
-        for trigram in _spread([one for one in trigrams if one not in common], each)
+        for trigram in _spread([one for one in trigrams if shares.get(one, 0) < _COMMON], each)
     }
     if len(found) < _FEWEST:
-        others = sorted(
-            (one for trigrams in every for one in trigrams), key=lambda one: common.get(one, 0)
-        )
-        found |= dict.fromkeys(others[:_FEWEST])
+        found |= dict.fromkeys(sorted(unique, key=lambda one: shares.get(one, 0))[:_FEWEST])
     return list(found)
 
 
 def trigram_query(
-    values: Sequence[Sequence[str]], common: Mapping[str, float] | None = None
+    values: Sequence[Sequence[str]], shares: Mapping[str, float] | None = None
 ) -> str | None:
     """An FTS5 query that all texts with all pieces of one of the values pass.
 
-    It leaves out what is ``common``, by trigram the share of texts that have it, where enough
-    others are left. None where the pieces of one are too short, or it has none.
+    Where the ``shares`` of texts are known that have a trigram, it asks for those that tell most.
+    None where the pieces of one are too short, or it has none.
     """
     wanted = _TRIGRAMS_OF_SEVERAL if len(values) > _SEVERAL else _TRIGRAMS
     queries = []
     for pieces in values:
-        trigrams = _telling(pieces, wanted, common or {})
+        trigrams = _telling(pieces, wanted, shares or {})
         quoted = ['"' + trigram.replace('"', '""') + '"' for trigram in trigrams]
         if not quoted:
             return None

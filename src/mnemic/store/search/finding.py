@@ -37,8 +37,11 @@ _PARAMETER = re.compile(r":(p[0-9]+)\b")
 #: All ids there can be (SQLite's are signed 64-bit numbers).
 _ALL = {"low": -(2**63), "high": 2**63 - 1}
 
-#: Messages that are looked at first, newest first, where many are found; then more and more.
-_FIRST_STEP = 1_024
+#: Messages that are looked at first, newest first: enough where many are found.
+_FIRST_STEP = 256
+
+#: Messages that are looked at next; then more and more.
+_NEXT_STEP = 1_024
 
 #: Messages that are looked at between two looks at who still waits: each asks the index anew.
 _SPAN = 131_072
@@ -218,7 +221,7 @@ def find_first(
         walk.narrow()
     while walk.left and not walk.has_enough(limit):
         check()
-        walk.go_on(walk.looked)
+        walk.go_on(max(_NEXT_STEP, walk.looked))
     return walk.first(limit)
 
 

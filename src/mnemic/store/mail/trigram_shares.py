@@ -1,7 +1,7 @@
-"""Which trigrams stand in so many messages that to ask the index for them tells little.
+"""In which share of the mail trigrams stand: the index is asked for what stands in little of it.
 
-The list of messages of such a trigram is long, and is read whole for each question. A sample of the
-mail tells which they are: what is found stays the same, whatever is left out of a question.
+The list of messages of a common trigram is long, is read whole for each question, and tells little.
+A sample of the mail tells the shares: what is found stays the same, whatever is left out.
 """
 
 from collections import Counter
@@ -14,13 +14,10 @@ from mnemic.store.engine.driver import driver
 from mnemic.store.engine.reader_cache import ReadingSession
 from mnemic.store.mail.trigram_index import INDEXED
 
-__all__ = ["common_trigrams"]
+__all__ = ["trigram_shares"]
 
 #: Messages in the sample, evenly over all of them, and characters that are looked at of each.
 _SAMPLE, _LOOKED_AT = 64, 4_000
-
-#: A trigram is common that stands in this share of the messages.
-_COMMON = 0.25
 
 #: In a mailbox of fewer messages every list is short.
 _FEWEST = 5_000
@@ -32,7 +29,7 @@ _TEXTS = (
 )
 
 
-class _Common:
+class _Shares:
     """What the sample told, once for all readers: mail changes slowly."""
 
     def __init__(self) -> None:
@@ -49,14 +46,14 @@ class _Common:
             return self._shares
 
 
-def common_trigrams(session: Session) -> Mapping[str, float]:
-    """The common trigrams, each with the share of the mail that it stands in.
+def trigram_shares(session: Session) -> Mapping[str, float]:
+    """By trigram the share of the mail that it stands in, as far as a sample tells.
 
-    None where they matter little: in a small mailbox, and while something is changed.
+    Empty where it matters little: in a small mailbox, and while something is changed.
     """
     if not isinstance(session, ReadingSession):
         return {}
-    return session.shared.of(_Common).of(session)
+    return session.shared.of(_Shares).of(session)
 
 
 def _shares(session: Session, message_ids: range) -> dict[str, float]:
@@ -64,8 +61,4 @@ def _shares(session: Session, message_ids: range) -> dict[str, float]:
     seen: Counter[str] = Counter()
     for (text,) in rows:
         seen.update({text[at : at + 3] for at in range(len(text) - 2)})
-    return {
-        trigram: count / len(rows)
-        for trigram, count in seen.items()
-        if count / len(rows) >= _COMMON
-    }
+    return {trigram: count / len(rows) for trigram, count in seen.items()}
