@@ -14,7 +14,13 @@ function begun() {
       () => found.value,
       (ids) =>
         new Promise<void>((resolve, reject) => {
-          asked.push({ ids, answer: resolve, refuse: () => { reject(new Error('refused')); } })
+          asked.push({
+            ids,
+            answer: resolve,
+            refuse: () => {
+              reject(new Error('refused'))
+            },
+          })
         }),
     ),
   )

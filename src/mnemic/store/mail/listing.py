@@ -7,6 +7,7 @@ from typing import Any
 from sqlalchemy import func
 from sqlmodel import Session, col, select
 
+from mnemic.store.engine.driver import driver
 from mnemic.store.engine.sql import execute
 from mnemic.store.engine.tables import MessageLabelRow, MessageRow
 from mnemic.store.mail.folders import folder_with_role
@@ -83,10 +84,12 @@ def count_messages(session: Session) -> int:
 
 def count_since(session: Session, since: int, *, folder_id: int | None = None) -> int:
     """How many messages (of one folder) were received since that time."""
-    counted = select(func.count()).select_from(MessageRow).where(MessageRow.received_at >= since)
+    counted, values = "SELECT count(*) FROM message WHERE received_at >= ?", [since]
     if folder_id is not None:
-        counted = counted.where(MessageRow.folder_id == folder_id)
-    return session.exec(counted).one()
+        counted, values = f"{counted} AND folder_id = ?", [since, folder_id]
+    session.flush()
+    ((count,),) = driver(session).execute(counted, values).fetchall()
+    return int(count)
 
 
 def count_kinds(

@@ -1,6 +1,7 @@
 """Messages: taking them in, listing them, reading them."""
 
 from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, NamedTuple
 
@@ -9,6 +10,7 @@ from sqlmodel import Session, col, select
 
 from mnemic.core import ParsedMessage
 from mnemic.store.engine.driver import driver, insert_row
+from mnemic.store.engine.session_memory import memory_of
 from mnemic.store.engine.sql import execute
 from mnemic.store.engine.tables import (
     AddressRow,
@@ -124,13 +126,27 @@ def add_message(
     return message_id
 
 
+@dataclass
+class _LastId:
+    """The id that a session gave last, once it has given one."""
+
+    given: int | None = None
+
+
 def _next_id(session: Session) -> int:
-    """An id that no message has had: the journal still speaks of those that were destroyed."""
-    ((used,),) = driver(session).execute(
-        "SELECT max(coalesce((SELECT max(id) FROM message), 0), coalesce("
-        "(SELECT max(entity_id) FROM journal WHERE entity = 'message'), 0))"
-    )
-    return int(used) + 1
+    """An id that no message has had: the journal still speaks of those that were destroyed.
+
+    Nobody else gives one while a transaction writes: it is looked for once.
+    """
+    last = memory_of(session, _LastId)
+    if last.given is None:
+        ((used,),) = driver(session).execute(
+            "SELECT max(coalesce((SELECT max(id) FROM message), 0), coalesce("
+            "(SELECT max(entity_id) FROM journal WHERE entity = 'message'), 0))"
+        )
+        last.given = int(used)
+    last.given += 1
+    return last.given
 
 
 _UNSET = {"account_id": None, "colour": None, "priority": None}
