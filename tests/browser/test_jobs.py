@@ -332,6 +332,8 @@ def test_12_a_catch_up_leaves_what_a_rule_above_takes_and_what_was_sent(
     person.pick("File in folder", "All permits")
     expect(app.get_by_label("Taken")).to_contain_text("in Sent, left out of a catch-up")
     button = app.get_by_role("button", name=re.compile("^Save and catch up"))
+    tried = app.get_by_role("region", name="Rehearsal", exact=True)
+    expect(tried).to_have_attribute("aria-busy", "false")  # what a glance tells is a part
     told = int(re.findall(r"\d+", button.inner_text())[0])
     person.press(app.get_by_role("button", name="Save", exact=True))
     person.button("More for this rule")
