@@ -58,6 +58,11 @@ def _nested_parts(size: int) -> bytes:
     return head + b"Content-Type: text/plain\n\n" + _repeat(b"--b19x\n", size)
 
 
+def _parts_of_a_long_field(size: int) -> bytes:
+    field = b"Content-Type: multipart/mixed; " + b"a=b; " * 20_000 + b"boundary=x\n\n"
+    return field + _repeat(b"--x\n\na\n", size)
+
+
 def _nested_messages(size: int) -> bytes:
     return _repeat(b"Content-Type: message/rfc822\n\n", size) + b"x"
 
@@ -126,6 +131,7 @@ SHAPES: dict[str, Callable[[int], bytes]] = {
     "many parts": _many_parts,
     "named parts": _named_parts,
     "parts in parts": _nested_parts,
+    "parts of a long field": _parts_of_a_long_field,
     "messages in messages": _nested_messages,
     "header fields": _headers,
     "header fields of their own": _numbered(b"", b"x%d:\n", b"\nbody"),

@@ -7,7 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from mnemic.core import mime_reading
 from mnemic.core.mime_reading import _BoundedParser
+from mnemic.core.structured import parameter
 
 #: Near to boundaries, and what begins, ends and breaks parts.
 LINES = st.sampled_from(
@@ -57,3 +59,18 @@ def test_parts_of_parts_end_where_the_outer_one_does(between: str) -> None:
             f"Content-Type: multipart/mixed; boundary=inner\n\n{between}--outer--\nafter\n"
         ).encode()
     )
+
+
+def test_a_boundary_is_read_once_however_many_parts_it_stands_between(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    asked = []
+
+    def counted(field: str, name: str) -> str:
+        asked.append(name)
+        return parameter(field, name)
+
+    monkeypatch.setattr(mime_reading, "parameter", counted)
+    octets = b"Content-Type: multipart/mixed; boundary=a\n\n" + b"--a\n\nx\n" * 50
+    assert len(read(_BoundedParser(), octets)) == 51
+    assert asked == ["boundary"]

@@ -11,7 +11,7 @@ from email.feedparser import BufferedSubFile  # type: ignore[attr-defined] # wit
 from email.message import Message as MimePart
 from email.parser import BytesFeedParser
 from email.policy import compat32
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Any, TypeAlias
 
 from mnemic.core.bounds import (
@@ -60,10 +60,18 @@ class BoundedPart(MimePart):
             return "text"
         return maintype
 
-    def get_boundary(self, failobj: Any = None) -> Any:
-        """The boundary of a multipart (RFC 2046, section 5.1.1), or ``failobj``."""
+    @cached_property
+    def boundary(self) -> str:
+        """The boundary of a multipart (RFC 2046, section 5.1.1), "" where it has none.
+
+        It is asked for with each of the parts between, whose header was read before.
+        """
         field = next((str(v) for k, v in self.raw_items() if k.lower() == "content-type"), "")
-        return parameter(raw_text(field), "boundary").rstrip() or failobj
+        return parameter(raw_text(field), "boundary").rstrip()
+
+    def get_boundary(self, failobj: Any = None) -> Any:
+        """The boundary, or ``failobj``, by which the library's parser takes parts apart."""
+        return self.boundary or failobj
 
 
 def _begin_of(field: str) -> str:
@@ -143,7 +151,7 @@ class _BoundedParser(BytesFeedParser):
 
     def __init__(self) -> None:
         super().__init__(BoundedPart, policy=compat32)
-        self._input = _Lines(lambda: str(self._cur.get_boundary("")))
+        self._input = _Lines(lambda: self._cur.boundary)
         self.limits_met: list[str] = []
         self._deep: list[BoundedPart] = []
 

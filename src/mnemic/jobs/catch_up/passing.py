@@ -134,10 +134,6 @@ def _without(rules: Sequence[Rule], off: Set[int]) -> list[Rule]:
     return [each.model_copy(update={"enabled": at not in off}) for at, each in enumerate(rules)]
 
 
-#: No rule is off.
-_NONE: Set[int] = frozenset()
-
-
 @dataclass(frozen=True, slots=True)
 class _Taken:
     message_id: int
@@ -164,6 +160,7 @@ class Applying:
         self._session, self._at, self._respects, self._event = session, at, respects, event
         self._ready = _ready(rules)
         self._ids = dict(enumerate(rules.ids))
+        self._acting = {self._ids[at]: at for at in self._ready.acting}
         self._around = MailboxCircumstances(session, datetime.fromtimestamp(at, UTC))
         self._watched = watched_mailboxes(session)
         self._effects: dict[tuple[int, ...], RuleEffects] = {}
@@ -179,7 +176,7 @@ class Applying:
         for message in stored_messages(self._session, iter(ids)):
             mine = guarded.get(message.id, set())
             given = self._given(message)
-            off = {at for at in self._ready.acting if self._ids[at] in mine} if mine else _NONE
+            off = {at for rule_id in mine if (at := self._acting.get(rule_id)) is not None}
             outcome = self._outcome(message, given, off, report)
             effects = self._effects_of(outcome)
             left = {*effects.left, *self._stopped_by(message, given, outcome, off)}

@@ -27,7 +27,7 @@ from mnemic.store.mail.folders import folder_with_role
 from mnemic.store.mail.listing import rows_of
 from mnemic.store.mail.message_states import states_of_messages
 from mnemic.store.mail.trigram_index import may_hold
-from mnemic.store.search.content_masks import ContentMasks
+from mnemic.store.search.content_masks import ContentMasks, how_many
 
 __all__ = ["Found", "NotSearchableError", "find_first", "find_messages", "ids_found"]
 
@@ -233,28 +233,27 @@ class _Walk:
         self._query = _query(session, test, zone, listed=True)
         self._states = states_of_messages(session)
         folder_of, erased = self._states.folder_of, folder_with_role(session, "erased")
-        self._shown = (folder_of > 0) & (folder_of != erased)
-        self._rest = np.flatnonzero(self._shown)  # not looked at
+        self._unseen = (folder_of > 0) & (folder_of != erased)
         self.looked, self._seconds = 0, 0.0
         self.found: Ids = np.zeros(0, np.int64)
 
     @property
     def left(self) -> int:
         """How many it has not looked at."""
-        return self._rest.size
+        return how_many(self._unseen)
 
     def narrow(self) -> None:
         """Go on among those alone that the trigram index does not rule out."""
         if self._query.narrowing is None:
             return
-        mask = np.zeros_like(self._shown)
-        mask[_not_ruled_out(self._session, self._query.narrowing, self._states.top)] = True
-        self._rest = self._rest[mask[self._rest]]
+        may_pass = np.zeros_like(self._unseen)
+        may_pass[_not_ruled_out(self._session, self._query.narrowing, self._states.top)] = True
+        self._unseen &= may_pass
 
     def go_on(self, messages: int) -> None:
         """Look at so many more, as far as there are any."""
         begun = time.perf_counter()
-        step = self._states.newest_first(self._rest, messages)
+        step = self._states.newest_first(np.flatnonzero(self._unseen), messages)
         if not step.size:
             return
         here = {"listed": str(step.tolist()), "low": int(step.min()) - 1, "high": int(step.max())}
@@ -262,8 +261,7 @@ class _Walk:
         rows = driver(self._session).execute(statement.sql, statement.parameters)
         passing = np.fromiter((key for (key,) in rows), np.int64)
         self.found = np.concatenate([self.found, passing])
-        self._shown[step] = False
-        self._rest = self._rest[self._shown[self._rest]]
+        self._unseen[step] = False
         self.looked += step.size
         self._seconds += time.perf_counter() - begun
 
