@@ -26,7 +26,8 @@ from mnemic.store.engine.tables import MessageRow
 from mnemic.store.journal.trail import EvidencePiece, TrailEntry, trail_of
 from mnemic.store.mail.folders import folder_paths, folder_with_role
 from mnemic.store.mail.labels import labels_of
-from mnemic.store.mail.listing import count_kinds, list_messages
+from mnemic.store.mail.listing import list_messages
+from mnemic.store.mail.message_kinds import count_kinds
 from mnemic.store.owner.preferences import Preferences, read_preferences
 from mnemic.store.search.finding import find_first, find_messages
 

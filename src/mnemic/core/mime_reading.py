@@ -211,8 +211,10 @@ _EMPTY_LINES = (b"\n\n", b"\n\r", b"\r\r")
 
 def header_end(octets: bytes) -> int | None:
     """Behind the empty line at which a header ends; None where there is none yet."""
-    looked_for = _EMPTY_LINES if b"\r" in octets else _EMPTY_LINES[:1]  # half the time
-    ends = [end for each in looked_for if (end := octets.find(each)) >= 0]
+    if b"\r" not in octets:  # a third of the time
+        end = octets.find(b"\n\n")
+        return end + 2 if end >= 0 else None
+    ends = [end for each in _EMPTY_LINES if (end := octets.find(each)) >= 0]
     return min(ends) + 2 if ends else None
 
 
@@ -223,17 +225,16 @@ def read_header(octets: bytes) -> tuple[Part, tuple[str, ...]]:
     return _read(parser, octets[: header_end(octets)])
 
 
-#: Behind a line end, what is none of a field's name, the next line of a value, and the empty line
-#: or the end (RFC 5322, section 2.2). What such a header says only the library's parser can tell.
-_NO_FIELD = re.compile(rb"\n(?![!-9;-~]++:|[ \t]|\r?\n|\Z)")
+#: Behind a line end, what is none of a field’s name, the next line of a value, and the end (RFC
+#: 5322, section 2.2). What such a header says only the library’s parser can tell.
+_NO_FIELD = re.compile(rb"\n(?![!-9;-~]++:|[ \t]|\Z)")
 
 
 def _is_plain(header: bytes) -> bool:
     """Whether a header, from the line end before it on, is written as almost all are."""
-    lines = header.count(b"\n")
     return (
         len(header) <= MOST_FIELD
-        and lines <= MOST_FIELDS
+        and (len(header) <= MOST_FIELDS or header.count(b"\n") <= MOST_FIELDS)
         and header.endswith(b"\n")
         and header[1:2] not in (b" ", b"\t")
         and (b"\r" not in header or header.count(b"\r") == header.count(b"\r\n"))
@@ -255,7 +256,9 @@ def values_of_field(octets: bytes, name: str) -> list[str] | None:
     header is not as plain as almost all are.
     """
     header = b"\n" + octets
-    if end := header_end(header):
+    if header.endswith(b"\n\n"):
+        header = header[:-1]  # an empty line before the last one is no field
+    elif end := header_end(header):
         header = header[: end - 1]  # without the empty line
     if not _is_plain(header):
         return None

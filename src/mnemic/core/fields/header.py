@@ -50,6 +50,13 @@ class NamedHeaderCondition(ExistsOrTextCondition):
         for value in message.header(self.name):
             yield Candidate(self.name, value, self.form(value))
 
+    def comparables(self, message: MessageView, channel: Channel) -> tuple[str, ...]:
+        """The occurrences, without what evidence would want: half the time."""
+        texts = message.cache.get(channel)
+        if texts is None:
+            texts = message.cache[channel] = tuple(map(self.form, message.header(self.name)))
+        return texts
+
     def present(self, message: MessageView) -> str | None:
         """The first occurrence."""
         return next(iter(message.header(self.name)), None)

@@ -175,7 +175,10 @@ class TextTestCondition(BaseCondition):
 
     def reads(self, message: MessageView) -> tuple[str, ...]:
         """The comparable texts."""
-        return tuple(chain(*(self.comparables(message, channel) for channel in self.channels)))
+        channels = self.channels
+        if len(channels) == 1:  # almost always
+            return self.comparables(message, channels[0])
+        return tuple(chain(*(self.comparables(message, channel) for channel in channels)))
 
     def found(self, read: tuple[str, ...], given: Given) -> Evidence | None:
         """The first text that passes, in its comparable form."""

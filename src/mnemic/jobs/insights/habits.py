@@ -11,7 +11,7 @@ from mnemic.core.proposals import Habit, HandAct
 from mnemic.store.journal.causes import Cause
 from mnemic.store.journal.standing_acts import StandingAct, standing_acts
 from mnemic.store.mail.folders import list_folders
-from mnemic.store.mail.labels import list_labels
+from mnemic.store.mail.labels import label_names
 from mnemic.store.owner.preferences import read_preferences
 
 __all__ = ["habits_of_owner"]
@@ -22,7 +22,7 @@ class _Actions:
 
     def __init__(self, session: Session) -> None:
         self._folders = {folder.id: folder for folder in list_folders(session)}
-        self._labels = {label.id: label.name for label in list_labels(session)}
+        self._labels = label_names(session)
 
     def of(self, cause: Cause) -> Action | None:
         """The action; None for what no rule is to be made of, as moving mail to the inbox."""

@@ -20,7 +20,7 @@ from mnemic.jobs.shared.misses import Misses
 from mnemic.store.line.rule_work import put_back_by_hand
 from mnemic.store.line.rules import StoredRule, list_rules
 from mnemic.store.mail.folders import folder_paths
-from mnemic.store.mail.labels import list_labels
+from mnemic.store.mail.labels import label_names
 from mnemic.store.owner.preferences import read_preferences
 from mnemic.store.search.masks import IdRange, Mask, Masks
 
@@ -222,7 +222,7 @@ def _missing(rule: Rule, folders: set[str], labels: set[str]) -> Iterator[str]:
 
 def _gone(session: Session, line: Sequence[StoredRule]) -> Iterator[Finding]:
     folders = set(map(fold, folder_paths(session).values()))
-    labels = {fold(label.name) for label in list_labels(session)}
+    labels = set(map(fold, label_names(session).values()))
     for stored in line:
         missing = list(dict.fromkeys(_missing(stored.rule, folders, labels)))
         if stored.rule.enabled and missing:

@@ -8,7 +8,7 @@ from sqlmodel import Session
 from mnemic.core.wording import spoken_path
 from mnemic.store.journal.history import RunChange, changes_by_people
 from mnemic.store.mail.folders import folder_paths, folder_with_role
-from mnemic.store.mail.labels import list_labels
+from mnemic.store.mail.labels import label_names
 from mnemic.store.mail.messages import received_at
 from mnemic.store.mail.outbox import letters_of_message
 
@@ -64,7 +64,7 @@ def _letter_steps(session: Session, message_id: int) -> Iterator[MessageStep]:
 def change_sayings(session: Session, changes: Iterable[RunChange]) -> list[str]:
     """Each change in words, before and after: "Moved from Inbox to Moorings / Permits"."""
     paths = {str(key): spoken_path(path) for key, path in folder_paths(session).items()}
-    labels = {str(label.id): label.name for label in list_labels(session)}
+    labels = {str(key): name for key, name in label_names(session).items()}
     erased = str(folder_with_role(session, "erased"))
     return [_saying(change, paths, labels, erased) for change in changes]
 

@@ -16,7 +16,7 @@ from mnemic.store.journal.causes import Cause, causes_of
 from mnemic.store.journal.trail import TrailEntry
 from mnemic.store.line.rules import rule_names
 from mnemic.store.mail.folders import folder_with_role, folders_with_role
-from mnemic.store.mail.labels import list_labels
+from mnemic.store.mail.labels import label_names
 
 __all__ = ["Reason", "deeds_of", "reasons_for", "undone_deeds_of"]
 
@@ -91,7 +91,7 @@ class _Looking:
 
     def __init__(self, session: Session) -> None:
         self._session = session
-        self._labels = {str(label.id): label.name for label in list_labels(session)}
+        self._labels = {str(key): name for key, name in label_names(session).items()}
         self._inboxes = folders_with_role(session, "inbox")
         self._erased = str(folder_with_role(session, "erased"))
 

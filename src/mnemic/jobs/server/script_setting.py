@@ -7,7 +7,7 @@ from sqlmodel import Session
 from mnemic.core.canonical import canonical_address, canonical_name, canonical_path
 from mnemic.core.sieve import USUAL, Setting
 from mnemic.store.mail.folders import list_folders
-from mnemic.store.mail.labels import list_labels
+from mnemic.store.mail.labels import label_names
 from mnemic.store.owner.accounts import list_accounts
 from mnemic.store.owner.contacts import known_addresses
 from mnemic.store.owner.preferences import read_preferences
@@ -42,7 +42,7 @@ def script_setting(
         account=None if account is None else account.address,
         contacts=known_addresses(session),
         timezone=read_preferences(session).zone,
-        keywords={canonical_name(label.name): keywords[label.id] for label in list_labels(session)},
+        keywords={canonical_name(n): keywords[key] for key, n in label_names(session).items()},
         capabilities=capabilities,
         folders=folders,
         names=names,

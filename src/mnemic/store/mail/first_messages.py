@@ -97,7 +97,7 @@ class _Senders:
 
 def _is_newer(states: MessageStates, known: _Written | None) -> bool:
     """By the journal: mail that an older reader does not see yet counts as not here."""
-    return known is None or states.journal >= known.states.journal
+    return known is None or states.newest.journal >= known.states.newest.journal
 
 
 def _all_written(states: MessageStates, messages: Numbers, senders: Numbers) -> _Written:

@@ -4,15 +4,14 @@ import json
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from sqlalchemy import Integer, cast, func
 from sqlmodel import Session, col, select
 
 from mnemic.core import MnemicError
 from mnemic.core.canonical import canonical_name
 from mnemic.store.engine.driver import driver
 from mnemic.store.engine.session_memory import forget, memory_of
-from mnemic.store.engine.tables import LabelRow, MessageLabelRow, MessageRow
-from mnemic.store.mail.folders import folder_with_role
+from mnemic.store.engine.tables import LabelRow, MessageLabelRow
+from mnemic.store.mail.label_bearers import counts_by_label
 
 __all__ = [
     "COLOURS",
@@ -22,6 +21,7 @@ __all__ = [
     "label_called",
     "label_ids_of",
     "label_name",
+    "label_names",
     "labels_of",
     "list_labels",
     "messages_with_label",
@@ -92,6 +92,13 @@ def label_name(session: Session, label_id: int) -> str | None:
     return None if row is None else row.name
 
 
+def label_names(session: Session) -> dict[int, str]:
+    """The name of every label by its id, in the order of names."""
+    session.flush()
+    names = driver(session).execute("SELECT id, name FROM label").fetchall()
+    return dict(sorted(names, key=lambda each: canonical_name(each[1])))
+
+
 def set_label(session: Session, label_id: int, *, name: str, colour: str) -> None:
     """Give a label a name and a colour."""
     row = session.get_one(LabelRow, label_id)
@@ -138,20 +145,12 @@ def messages_with_label(session: Session, name: str) -> frozenset[int]:
 
 
 def list_labels(session: Session) -> list[Label]:
-    """Every label, by name."""
-    erased = folder_with_role(session, "erased")
-    unread = func.coalesce(func.sum(1 - cast(col(MessageRow.seen), Integer)), 0)
-    rows = session.exec(
-        select(LabelRow, func.count(col(MessageRow.id)), unread)
-        .outerjoin(MessageLabelRow, col(MessageLabelRow.label_id) == LabelRow.id)
-        .outerjoin(
-            MessageRow,
-            (col(MessageRow.id) == MessageLabelRow.message_id)
-            & (col(MessageRow.folder_id) != erased),
-        )
-        .group_by(col(LabelRow.id))
-    )
-    labels = [Label(row.id or 0, row.name, row.colour, total, new) for row, total, new in rows]
+    """Every label with its counts, by name; where names alone are wanted, ``label_names``."""
+    totals, unread = counts_by_label(session)
+    labels = []
+    for row in session.exec(select(LabelRow)):
+        key = row.id or 0
+        labels.append(Label(key, row.name, row.colour, totals.get(key, 0), unread.get(key, 0)))
     return sorted(labels, key=lambda each: canonical_name(each.name))
 
 

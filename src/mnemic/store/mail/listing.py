@@ -9,13 +9,13 @@ from sqlmodel import Session, col, select
 
 from mnemic.store.engine.driver import driver
 from mnemic.store.engine.sql import execute
-from mnemic.store.engine.tables import MessageLabelRow, MessageRow
+from mnemic.store.engine.tables import MessageRow
 from mnemic.store.mail.folders import folder_with_role
-from mnemic.store.mail.message_states import counts_by_folder
+from mnemic.store.mail.label_bearers import messages_bearing
+from mnemic.store.mail.message_states import counts_by_folder, states_of_messages
 
 __all__ = [
     "Page",
-    "count_kinds",
     "count_messages",
     "count_placed_until",
     "count_since",
@@ -53,15 +53,17 @@ def list_messages(
     limit: int = 100,
 ) -> Page:
     """Messages of a folder or with a label, newest first, from the ``offset``-th on."""
+    if label_id is not None:
+        bearing = messages_bearing(session, label_id)
+        states = states_of_messages(session)
+        if folder_id is not None:
+            bearing = bearing[states.folder_of[bearing] == folder_id]
+        page = states.newest_first(bearing, offset + limit)[offset:]
+        return Page(rows_of(session, page.tolist()), bearing.size)
     newest_first = col(MessageRow.received_at).desc(), col(MessageRow.id).desc()
     chosen = select(MessageRow.id)
     if folder_id is not None:
         chosen = chosen.where(MessageRow.folder_id == folder_id)
-    if label_id is not None:
-        bearing = select(MessageLabelRow.message_id).where(MessageLabelRow.label_id == label_id)
-        erased = folder_with_role(session, "erased")
-        chosen = chosen.where(col(MessageRow.id).in_(bearing), MessageRow.folder_id != erased)
-    if label_id is None and folder_id is not None:
         total = counts_by_folder(session)[0].get(folder_id, 0)
     else:
         total = session.exec(select(func.count()).select_from(chosen.subquery())).one()
@@ -90,20 +92,6 @@ def count_since(session: Session, since: int, *, folder_id: int | None = None) -
     session.flush()
     ((count,),) = driver(session).execute(counted, values).fetchall()
     return int(count)
-
-
-def count_kinds(
-    session: Session, *, folder_id: int | None = None, label_id: int | None = None
-) -> dict[str, int]:
-    """How many messages of each kind a folder holds, or bear a label; the most frequent first."""
-    bearing = select(MessageLabelRow.message_id).where(MessageLabelRow.label_id == label_id)
-    chosen = select(MessageRow.kind, func.count()).where(_shown(session))
-    if folder_id is not None:
-        chosen = chosen.where(MessageRow.folder_id == folder_id)
-    if label_id is not None:
-        chosen = chosen.where(col(MessageRow.id).in_(bearing))
-    rows = session.exec(chosen.group_by(col(MessageRow.kind)).order_by(func.count().desc()))
-    return dict(rows.all())
 
 
 def message_ids(session: Session) -> Iterator[int]:

@@ -1,12 +1,7 @@
-"""In which folder each message is, how it is marked, and when it came: arrays that readers share.
+"""In which folder each message is, how it is marked, when it came: arrays that readers share."""
 
-Whatever moves, marks or destroys a message is written in the journal, in the same transaction; so a
-reader looks only at what the journal has named since, and at messages that are new.
-"""
-
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from threading import Lock
 from typing import Any, Self, get_args
 
 import numpy as np
@@ -15,23 +10,12 @@ from sqlmodel import Session
 
 from mnemic.core.actions.effect import Column
 from mnemic.store.engine.driver import driver, listed_numbers
-from mnemic.store.engine.reader_cache import ReadingSession
 from mnemic.store.engine.session_memory import shared_by
 from mnemic.store.mail.by_value import ids_by
+from mnemic.store.mail.renewed import Newest, Renewed
 
 __all__ = ["MessageStates", "counts_by_folder", "states_of_messages"]
 
-#: Changes beyond which all is read anew; to look up one costs more than to read one.
-_MANY = 10_000
-
-_NEWEST = (
-    "SELECT coalesce((SELECT max(id) FROM journal), 0), coalesce((SELECT max(id) FROM message), 0)"
-)
-#: By the journal's own ids, of which few are new; an index of messages would have all of it read.
-_CHANGED = (
-    "SELECT DISTINCT entity_id FROM journal NOT INDEXED WHERE id > ? AND entity = 'message'"
-    " AND entity_id <= ? LIMIT ?"
-)
 #: What a message may be marked with, each in a column.
 _COLUMNS: tuple[Column, ...] = get_args(Column)
 
@@ -53,15 +37,14 @@ class MessageStates:
     """By id the folder of a message, 0 where there is none of that id, and its marks.
 
     ``received`` is when it was received, in seconds since 1970-01-01 UTC. ``marks`` are, by column,
-    places in ``values``. So it was when the journal's last entry was ``journal``. Nothing of it is
-    to be written to.
+    places in ``values``. Nothing of it is to be written to.
     """
 
     folder_of: NDArray[np.int32]
     received: NDArray[np.int64]
     marks: Mapping[Column, NDArray[np.uint8]]
     values: tuple[Any, ...]
-    journal: int
+    newest: Newest
 
     @property
     def top(self) -> int:
@@ -90,34 +73,39 @@ class MessageStates:
         return mask
 
 
-class _Newest:
+class _RenewedStates(Renewed[MessageStates]):
     """The states of messages, as the newest reader saw them."""
 
-    def __init__(self) -> None:
-        self._guard = Lock()
-        self._known: MessageStates | None = None
+    def read_all(self, session: Session, newest: Newest) -> MessageStates:
+        writing = _Writing(newest.top)
+        for folder, messages in ids_by(session, "folder_id"):
+            writing.folder_of[messages] = folder
+        times = listed_numbers(session, _RECEIVED).reshape(-1, 2)
+        writing.received[times[:, 0]] = times[:, 1]
+        there = np.flatnonzero(writing.folder_of)
+        for column, (usual, others) in _USUAL.items():
+            writing.mark(column, usual, there)
+            for value, messages in ids_by(session, column, others):
+                writing.mark(column, value, messages)
+        return writing.done(newest)
 
-    def of(self, session: Session) -> MessageStates:
-        """The states that a session sees. Of what a writer sees nothing is kept."""
-        ((journal, top),) = driver(session).execute(_NEWEST).fetchall()
-        with self._guard:
-            known = self._known
-        if known is not None and (known.journal, known.top) == (journal, top):
-            return known
-        now = None if known is None else _renewed(session, known, journal, top)
-        if now is None:
-            now = _read_all(session, journal)
-        with self._guard:
-            newer = self._known is None or self._known.journal <= now.journal
-            if newer and isinstance(session, ReadingSession):
-                self._known = now
-        return now
+    def read_since(
+        self, session: Session, known: MessageStates, changed: Sequence[int], newest: Newest
+    ) -> MessageStates:
+        writing = _Writing.after(known, newest.top)
+        writing.folder_of[changed] = 0  # unless it is there
+        rows = driver(session).execute(_STATES, (known.top, str(changed))).fetchall()
+        for message_id, folder, at, *marks in rows:
+            writing.folder_of[message_id], writing.received[message_id] = folder, at
+            for column, value in zip(_COLUMNS, marks, strict=True):
+                writing.mark(column, value, message_id)
+        return writing.done(newest)
 
 
 def states_of_messages(session: Session) -> MessageStates:
     """The folders of messages, and which are read."""
     session.flush()
-    return shared_by(session, _Newest).of(session)
+    return shared_by(session, _RenewedStates).of(session)
 
 
 def counts_by_folder(session: Session) -> tuple[dict[int, int], dict[int, int]]:
@@ -157,44 +145,8 @@ class _Writing:
             self._values.append(value)
         self._marks[column][ids] = self._values.index(value)
 
-    def done(self, journal: int) -> MessageStates:
-        """What was written, as it was when the journal's last entry was this."""
+    def done(self, newest: Newest) -> MessageStates:
+        """What was written, as it was when this was newest."""
         return MessageStates(
-            self.folder_of, self.received, self._marks, tuple(self._values), journal
+            self.folder_of, self.received, self._marks, tuple(self._values), newest
         )
-
-
-def _read_all(session: Session, journal: int) -> MessageStates:
-    ids = dict(ids_by(session, "folder_id"))
-    top = max((int(messages.max()) for messages in ids.values()), default=0)
-    writing = _Writing(top)
-    for folder, messages in ids.items():
-        writing.folder_of[messages] = folder
-    times = listed_numbers(session, _RECEIVED).reshape(-1, 2)
-    writing.received[times[:, 0]] = times[:, 1]
-    there = np.flatnonzero(writing.folder_of)
-    for column, (usual, others) in _USUAL.items():
-        writing.mark(column, usual, there)
-        for value, messages in ids_by(session, column, others):
-            writing.mark(column, value, messages)
-    return writing.done(journal)
-
-
-def _renewed(
-    session: Session, known: MessageStates, journal: int, top: int
-) -> MessageStates | None:
-    """What was known, with what changed since; None where that is too much, or not since."""
-    if journal < known.journal or top < known.top:  # it is of a newer state, or the last is gone
-        return None
-    execute = driver(session).execute
-    rows = execute(_CHANGED, (known.journal, known.top, _MANY)).fetchall()
-    if len(rows) == _MANY or top - known.top > _MANY:
-        return None
-    changed = [message_id for (message_id,) in rows]
-    writing = _Writing.after(known, top)
-    writing.folder_of[changed] = 0  # unless it is there
-    for message_id, folder, at, *marks in execute(_STATES, (known.top, str(changed))).fetchall():
-        writing.folder_of[message_id], writing.received[message_id] = folder, at
-        for column, value in zip(_COLUMNS, marks, strict=True):
-            writing.mark(column, value, message_id)
-    return writing.done(journal)

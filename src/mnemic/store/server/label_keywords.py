@@ -5,7 +5,7 @@ from sqlmodel import Session, select
 from mnemic.core.label_keyword import keyword_for
 from mnemic.store.engine.server_tables import LabelKeywordRow
 from mnemic.store.engine.sql import execute, fetch
-from mnemic.store.mail.labels import list_labels
+from mnemic.store.mail.labels import label_names
 
 __all__ = [
     "deleted_label_keywords",
@@ -25,13 +25,13 @@ def label_keywords(session: Session, *, keep: bool = False) -> tuple[dict[int, s
     """
     known = {row.label_id: row.keyword for row in session.exec(select(LabelKeywordRow))}
     new = []
-    for label in list_labels(session):
-        if label.id not in known:
-            keyword = keyword_for(label.name, {each.lower() for each in known.values()})
+    for label_id, name in label_names(session).items():
+        if label_id not in known:
+            keyword = keyword_for(name, {each.lower() for each in known.values()})
             if keep:
-                session.add(LabelKeywordRow(label_id=label.id, keyword=keyword))
-            known[label.id] = keyword
-            new.append(label.id)
+                session.add(LabelKeywordRow(label_id=label_id, keyword=keyword))
+            known[label_id] = keyword
+            new.append(label_id)
     if keep:
         session.flush()
     return known, new

@@ -1,0 +1,114 @@
+"""What lists are counted from: held equal to plain SQL after every step that changes mail."""
+
+from collections.abc import Callable
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from sqlmodel import Session
+
+from mnemic.core import parse_message, read_rule
+from mnemic.jobs import take_in
+from mnemic.jobs.catch_up.clearing_out import clear_out
+from mnemic.jobs.people.acts import act
+from mnemic.jobs.people.folders_and_labels import delete_label
+from mnemic.store import Database
+from mnemic.store.engine.driver import driver
+from mnemic.store.journal.undo import undo_run
+from mnemic.store.mail import renewed as renewed_module
+from mnemic.store.mail.folders import folder_with_role
+from mnemic.store.mail.label_bearers import messages_bearing
+from mnemic.store.mail.labels import label_called, label_names, list_labels
+from mnemic.store.mail.listing import list_messages
+from mnemic.store.mail.message_kinds import count_kinds
+from mnemic.store.search.selection import Selection
+
+NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
+AT = int(NOW.timestamp())
+
+BEARING = (
+    "SELECT m.id, m.seen FROM message AS m JOIN message_label AS b ON b.message_id = m.id"
+    " WHERE m.folder_id <> ? AND b.label_id = ? ORDER BY m.received_at DESC, m.id DESC"
+)
+KINDS = "SELECT kind, count(*) FROM message WHERE folder_id <> ? GROUP BY kind"
+
+
+def arrive(session: Session, number: int) -> None:
+    bulk = "Precedence: bulk\nList-Id: <n.x.example>\n" if number % 2 else ""
+    message = parse_message(f"From: a@x.example\n{bulk}Subject: {number}\n\nx\n".encode())
+    take_in(session, message, received=NOW - timedelta(hours=number % 3))
+
+
+def does(name: str, **more: str) -> Callable[[Session, int], None]:
+    written: Any = {"name": "r", "when": {"always": True}, "then": [{"do": name, **more}]}
+
+    def step(session: Session, number: int) -> None:
+        act(session, Selection(ids=(number,)), read_rule(written).then[0], at=AT)
+
+    return step
+
+
+def undo(session: Session, _number: int) -> None:
+    ((run,),) = driver(session).execute("SELECT max(id) FROM run").fetchall()
+    if run is not None:
+        undo_run(session, run, at=AT)
+
+
+def delete(session: Session, _number: int) -> None:
+    found = label_called(session, "M")
+    if found is not None:
+        delete_label(session, found, at=AT)
+
+
+def destroy(session: Session, _number: int) -> None:
+    clear_out(session, now=AT + 60 * 86_400)
+
+
+STEPS = [
+    arrive,
+    does("label", label="M"),
+    does("label", label="N"),
+    does("unlabel", label="M"),
+    does("read"),
+    does("archive"),
+    does("erase"),
+    undo,
+    delete,
+    destroy,
+]
+
+
+@pytest.mark.parametrize("many", [1, 10_000])  # all is read anew, or what has changed
+@given(steps=st.lists(st.tuples(st.sampled_from(STEPS), st.integers(1, 3)), max_size=10))
+@settings(max_examples=20, deadline=None)
+def test_counts_and_pages_are_what_plain_sql_says(
+    many: int, steps: list[tuple[Callable[[Session, int], None], int]]
+) -> None:
+    with pytest.MonkeyPatch.context() as patch, TemporaryDirectory() as folder:
+        patch.setattr(renewed_module, "_MANY", many)
+        database = Database(Path(folder) / "mnemic.sqlite3")
+        for step, number in [(arrive, 1), (arrive, 2), (does("label", label="M"), 1), *steps]:
+            with database.writing() as session:
+                step(session, number)
+                agree(session)  # a writer sees what it has done
+            with database.reading() as session:
+                agree(session)
+        database.close()
+
+
+def agree(session: Session) -> None:
+    erased, execute = folder_with_role(session, "erased"), driver(session).execute
+    assert count_kinds(session) == dict(execute(KINDS, (erased,)).fetchall())
+    labels = list_labels(session)
+    assert {each.id: each.name for each in labels} == label_names(session)
+    for label in labels:
+        rows = execute(BEARING, (erased, label.id)).fetchall()
+        ids = [key for key, _ in rows]
+        assert (label.total, label.unread) == (len(rows), sum(not seen for _, seen in rows))
+        assert sorted(messages_bearing(session, label.id)) == sorted(ids)
+        page = list_messages(session, label_id=label.id, offset=1, limit=2)
+        assert (page.total, [row.id for row in page.rows]) == (len(rows), ids[1:3])
