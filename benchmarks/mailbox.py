@@ -15,6 +15,7 @@ from flask.testing import FlaskClient
 
 from benchmarks.catching_up import catching_up
 from benchmarks.line_at_work import line_at_work
+from benchmarks.lived_in import lived_in
 from benchmarks.measuring import Result, peak_memory, side_by_side
 from benchmarks.rehearsing import rehearsing
 from mnemic.api import EventBus, create_app
@@ -233,5 +234,6 @@ def mailbox(mail: list[bytes]) -> Iterator[Result]:
         yield from searching(database)
         yield from rehearsing(database, client_of(database))
         yield from line_at_work(database, client_of)
+        yield from lived_in(database.path, folder / "lived_in", client_of)
         yield from catching_up(database, LARGE)
     print(f"peak memory of the benchmark: {peak_memory()} KB")

@@ -141,13 +141,16 @@ def outcome_of(
     )
 
 
+_SAYS_NOTHING = parse_message(b"")
+
+
 def acted_rules(taken: Sequence[tuple[int, Rule]]) -> tuple[ActedRule, ...]:
     """What the actions come to of rules, with their places, that take a message which says nothing.
 
     Which of them overrules which is the same for every message that just these rules take; whether
     a reply or a forward is held back is not.
     """
-    decision = Decision(parse_message(b""), NOTHING_GIVEN)
+    decision = Decision(_SAYS_NOTHING, NOTHING_GIVEN)
     return tuple(
         ActedRule(position, rule.name, act(decision, rule.name, rule.then))
         for position, rule in taken

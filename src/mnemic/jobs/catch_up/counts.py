@@ -15,7 +15,7 @@ from mnemic.core import Rule
 from mnemic.jobs.catch_up.already_done import AlreadyDone
 from mnemic.jobs.catch_up.planning import in_usual_folders
 from mnemic.jobs.shared.misses import Misses, taken_by_rule
-from mnemic.store.line.rule_work import changed_by_hand
+from mnemic.store.line.rule_work import left_to_hands
 from mnemic.store.line.rules import StoredRule
 from mnemic.store.mail.folders import folders_with_role
 from mnemic.store.search.masks import IdRange, Mask, Masks, how_many
@@ -130,7 +130,8 @@ def _by_hand(session: Session, masks: Masks, rule_id: int | None) -> Mask:
     def find() -> Mask:
         mask = np.zeros(masks.top + 1, np.bool_)
         if rule_id is not None:
-            mask[list(changed_by_hand(session, rule_id=rule_id))] = True
+            for messages in left_to_hands(session, [rule_id]).values():
+                mask[messages] = True
         return mask
 
     return masks.remembered(("changed by hand", rule_id), find)  # type: ignore[no-any-return] # what find made

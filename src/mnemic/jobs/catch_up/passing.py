@@ -172,7 +172,7 @@ class Applying:
         changes, taken = GatheredChanges(self._session), []
         counts: Counter[tuple[int, ...]] = Counter()
         respects = self._respects
-        guarded = changed_by_hand(self._session, message_ids=ids) if respects else {}
+        guarded = changed_by_hand(self._session, ids) if respects else {}
         for message in stored_messages(self._session, iter(ids)):
             mine = guarded.get(message.id, set())
             given = self._given(message)

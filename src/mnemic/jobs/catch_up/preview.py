@@ -5,7 +5,7 @@ whether it changes a message on where it is and what it bears. The same as the c
 message by message (``jobs.catch_up.passing``); a property test holds the two equal.
 """
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import TypeAlias
@@ -23,7 +23,7 @@ from mnemic.jobs.shared.large_moves import LargeMove, question_about
 from mnemic.jobs.shared.misses import Misses, taken_by_rule
 from mnemic.jobs.shared.rule_effects import RuleEffects, effects_of
 from mnemic.store.conditions_sql.ids import Ids, spans
-from mnemic.store.line.rule_work import changed_by_hand
+from mnemic.store.line.rule_work import left_to_hands
 from mnemic.store.mail.folders import (
     Role,
     folders_at,
@@ -113,20 +113,20 @@ class _Preview:
         self._rules = [stored.rule for stored in line.rules]
         self._ids = dict(enumerate(stored.id for stored in line.rules))
         self._acting = frozenset(at for at, key in self._ids.items() if key in line.chosen)
-        self._guarded = self._by_rule(changed_by_hand(session)) if respects else {}
+        self._guarded = self._left_to_hands() if respects else {}
         self._inboxes = folders_with_role(session, "inbox")
         self._mailboxes = mailboxes_of_folders(session)
         self._effects: dict[tuple[int, ...], RuleEffects] = {}
+        self._bearers: dict[str, Mask] = {}
         self.report = CatchUpReport()
 
-    def _by_rule(self, guarded: Mapping[int, set[int]]) -> dict[int, Mask]:
+    def _left_to_hands(self) -> dict[int, Mask]:
         """By the place of a rule that acts the messages, of all, that it leaves alone."""
         places = {self._ids[at]: at for at in self._acting}
         masks: dict[int, Mask] = {}
-        for message_id, rule_ids in guarded.items():
-            for rule_id in rule_ids & places.keys():
-                mask = masks.setdefault(places[rule_id], np.zeros(self._masks.top + 1, np.bool_))
-                mask[message_id] = True
+        for rule_id, messages in left_to_hands(self._session, places).items():
+            mask = masks[places[rule_id]] = np.zeros(self._masks.top + 1, np.bool_)
+            mask[messages] = True
         return masks
 
     def add(self, id_range: IdRange, asked: Mask) -> None:
@@ -215,12 +215,20 @@ class _Preview:
         for column, value, _ in effects.slots:
             marked |= ~masks.with_value(column, value, everything)[ids - 1]
         for name, put, _ in effects.labels:
-            label = label_called(self._session, name) or _NONE_YET
-            labelled |= masks.labelled(label, everything)[ids - 1] != put
+            labelled |= self._bearing(name)[ids - 1] != put
         for path, _ in effects.copies:
             there = folders_at(self._session, path)
             copied |= ~masks.copied_to(there, everything)[ids - 1]
         return _Changing(moved, labelled, marked, copied)
+
+    def _bearing(self, name: str) -> Mask:
+        """The messages, of all, that bear a label; asked for once with each group of rules."""
+        mask = self._bearers.get(name)
+        if mask is None:
+            label = label_called(self._session, name) or _NONE_YET
+            mask = self._masks.labelled(label, IdRange(0, self._masks.top))
+            self._bearers[name] = mask
+        return mask
 
 
 def question_before(session: Session, report: CatchUpReport) -> str | None:

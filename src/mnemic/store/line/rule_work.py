@@ -1,16 +1,18 @@
 """What a rule has done: how much it took, day by day, and what of it a person put back."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 from sqlmodel import Session
 
+from mnemic.store.engine.driver import driver
 from mnemic.store.engine.sql import fetch
 from mnemic.store.line.taken_mail import each_once, taken_on_days
 from mnemic.store.mail.folders import folders_with_role
 
-__all__ = ["RuleWork", "changed_by_hand", "put_back_by_hand", "work_of"]
+__all__ = ["RuleWork", "changed_by_hand", "left_to_hands", "put_back_by_hand", "work_of"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,39 +40,43 @@ def work_of(session: Session, rule_id: int, midnights: Sequence[int]) -> RuleWor
     return RuleWork(each, taken(7), taken(len(days)), last)
 
 
-def changed_by_hand(
-    session: Session, *, message_ids: Sequence[int] | None = None, rule_id: int | None = None
-) -> dict[int, set[int]]:
-    """By message, the rules after whose last act a person changed it; undoing counts not.
+#: Pairs of a message and a rule after whose last act a person changed it; undoing counts not.
+_CHANGED_BY_HAND = (
+    "WITH by_hand AS MATERIALIZED (SELECT j.entity_id AS message_id, max(r.at) AS at"
+    " FROM {entries} WHERE j.entity = 'message' AND j.slot <> 'seen'"
+    " AND r.actor IN ('person', 'elsewhere') AND r.undoes IS NULL AND r.undone_by IS NULL"
+    " GROUP BY j.entity_id), pairs AS (SELECT h.message_id, t.rule_id FROM by_hand AS h"
+    " CROSS JOIN trail AS t ON t.message_id = h.message_id WHERE {rules}"
+    " GROUP BY h.message_id, t.rule_id HAVING max(t.at) <= max(h.at))"
+)
 
-    Of some messages or of one rule alone, where they are given.
-    """
-    if message_ids is None:  # runs of a person are few beside all that rules have done
-        entries = "run AS r CROSS JOIN journal AS j ON j.run_id = r.id"
-    else:
-        entries = (
-            "journal AS j JOIN run AS r ON r.id = j.run_id"
-            f" AND j.entity_id IN ({_listed(message_ids)})"
-        )
-    rows = fetch(
-        session,
-        "WITH by_hand AS MATERIALIZED (SELECT j.entity_id AS message_id, max(r.at) AS at"
-        f" FROM {entries} WHERE j.entity = 'message' AND j.slot <> 'seen'"
-        " AND r.actor IN ('person', 'elsewhere') AND r.undoes IS NULL AND r.undone_by IS NULL"
-        " GROUP BY j.entity_id)"
-        " SELECT h.message_id, t.rule_id FROM by_hand AS h"
-        " CROSS JOIN trail AS t ON t.message_id = h.message_id"
-        " WHERE t.rule_id IS NOT NULL AND (:rule IS NULL OR t.rule_id = :rule)"
-        " GROUP BY h.message_id, t.rule_id HAVING max(t.at) <= max(h.at)",
-        rule=rule_id,
+
+def changed_by_hand(session: Session, message_ids: Sequence[int]) -> dict[int, set[int]]:
+    """By message, of these, the rules after whose last act a person changed it."""
+    entries = (
+        f"journal AS j JOIN run AS r ON r.id = j.run_id AND j.entity_id IN ({_listed(message_ids)})"
     )
+    pairs = _CHANGED_BY_HAND.format(entries=entries, rules="t.rule_id IS NOT NULL")
     rules: dict[int, set[int]] = {}
-    for message_id, changed_rule in rows:
-        rules.setdefault(message_id, set()).add(changed_rule)
+    for message_id, rule_id in fetch(session, f"{pairs} SELECT message_id, rule_id FROM pairs"):
+        rules.setdefault(message_id, set()).add(rule_id)
     return rules
 
 
-def _listed(ids: Sequence[int]) -> str:
+def left_to_hands(session: Session, rule_ids: Iterable[int]) -> dict[int, NDArray[np.int64]]:
+    """By rule, of these, the messages that a person changed after its last act on them."""
+    pairs = _CHANGED_BY_HAND.format(  # runs of a person are few beside all that rules have done
+        entries="run AS r CROSS JOIN journal AS j ON j.run_id = r.id",
+        rules=f"t.rule_id IN ({_listed(rule_ids)})",
+    )
+    # A row for each rule: a person may have changed all mail at once.
+    rows = driver(session).execute(
+        f"{pairs} SELECT rule_id, group_concat(message_id, ' ') FROM pairs GROUP BY rule_id"
+    )
+    return {rule_id: np.fromstring(listed, np.int64, sep=" ") for rule_id, listed in rows}
+
+
+def _listed(ids: Iterable[int]) -> str:
     return ", ".join(str(int(key)) for key in ids)
 
 

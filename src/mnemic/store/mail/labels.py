@@ -9,6 +9,7 @@ from sqlmodel import Session, col, select
 from mnemic.core import MnemicError
 from mnemic.core.canonical import canonical_name
 from mnemic.store.engine.driver import driver
+from mnemic.store.engine.reader_cache import ReadingSession
 from mnemic.store.engine.session_memory import forget, memory_of
 from mnemic.store.engine.tables import LabelRow, MessageLabelRow
 from mnemic.store.mail.label_bearers import counts_by_label
@@ -78,12 +79,26 @@ def _make(session: Session, name: str) -> int:
 
 def label_called(session: Session, name: str) -> int | None:
     """The id of the label of that name, in whatever case, or None."""
+    key = canonical_name(name)
+    if isinstance(session, ReadingSession):  # it sees one state, and may ask a thousand times
+        return _ids_by_name(session).get(key)
     session.flush()
-    rows = driver(session).execute(
-        "SELECT min(id) FROM label WHERE canonical = ?", (canonical_name(name),)
-    )
+    rows = driver(session).execute("SELECT min(id) FROM label WHERE canonical = ?", (key,))
     ((label_id,),) = rows.fetchall()
     return None if label_id is None else int(label_id)
+
+
+class _SeenIds(dict[str, int]):
+    """The ids of all labels, by canonical name, as a reading session sees them."""
+
+
+def _ids_by_name(session: ReadingSession) -> _SeenIds:
+    seen = memory_of(session, _SeenIds)
+    if not seen:
+        seen.update(
+            driver(session).execute("SELECT canonical, min(id) FROM label GROUP BY canonical")
+        )
+    return seen
 
 
 def label_name(session: Session, label_id: int) -> str | None:

@@ -19,7 +19,7 @@ from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup, con
 from mnemic.store.conditions_sql import Answer, Asking, NotSearchableError, answer_to
 from mnemic.store.conditions_sql.answer import SOURCES
 from mnemic.store.conditions_sql.ids import IdRange, Ids, spans
-from mnemic.store.engine.driver import driver, listed_numbers
+from mnemic.store.engine.driver import listed_numbers
 from mnemic.store.engine.reader_cache import ReadingSession
 from mnemic.store.engine.sql import Statement
 from mnemic.store.engine.tables import MessageRow
@@ -193,9 +193,8 @@ def find_messages(
     if isinstance(session, ReadingSession) and _is_of_content(test):
         ids = _of_content(session, test, zone, check)
     else:
-        statement = ids_found(session, test, zone)
-        rows = driver(session).execute(statement.sql, statement.parameters)
-        ids = np.fromiter((key for (key,) in rows), np.int64)
+        statement = ids_found(session, test, zone, "group_concat(m.id, ' ')")
+        ids = listed_numbers(session, statement.sql, statement.parameters)
     page = states_of_messages(session).newest_first(ids, offset + limit)[offset:]
     return Found(rows_of(session, page.tolist()), ids.size)
 
@@ -257,9 +256,8 @@ class _Walk:
         if not step.size:
             return
         here = {"listed": str(step.tolist()), "low": int(step.min()) - 1, "high": int(step.max())}
-        statement = self._query.ids("m.id", "1", **here)
-        rows = driver(self._session).execute(statement.sql, statement.parameters)
-        passing = np.fromiter((key for (key,) in rows), np.int64)
+        statement = self._query.ids("group_concat(m.id, ' ')", "1", **here)
+        passing = listed_numbers(self._session, statement.sql, statement.parameters)
         self.found = np.concatenate([self.found, passing])
         self._unseen[step] = False
         self.looked += step.size
@@ -314,10 +312,10 @@ def _of_content(
     query = _query(session, test, zone)
 
     def find(missing: IdRange) -> Ids:
-        statement = query.ids(query.key, f"{query.key} > :low AND {query.key} <= :high")
+        in_range = f"{query.key} > :low AND {query.key} <= :high"
+        statement = query.ids(f"group_concat({query.key}, ' ')", in_range)
         parameters = statement.parameters | {"low": missing.low, "high": missing.high}
-        rows = driver(session).execute(statement.sql, parameters)
-        return np.fromiter((key for (key,) in rows), np.int64)
+        return listed_numbers(session, statement.sql, parameters)
 
     masks, mask = session.shared.of(ContentMasks), np.zeros(0, np.bool_)
     for id_range in spans(states.top, _SPAN):
