@@ -21,6 +21,7 @@ from mnemic.store import Database
 from mnemic.store.engine.driver import driver
 from mnemic.store.journal.undo import GoneForGoodError, undo_run
 from mnemic.store.mail import renewed as renewed_module
+from mnemic.store.mail.correspondents import Part, Side, correspondents
 from mnemic.store.mail.folders import folder_with_role
 from mnemic.store.mail.label_bearers import messages_bearing
 from mnemic.store.mail.labels import label_called, label_names, list_labels
@@ -35,12 +36,20 @@ BEARING = (
     "SELECT m.id, m.seen FROM message AS m JOIN message_label AS b ON b.message_id = m.id"
     " WHERE m.folder_id <> ? AND b.label_id = ? ORDER BY m.received_at DESC, m.id DESC"
 )
+PEOPLE = (
+    "SELECT ma.message_id, a.local, a.domain FROM message_address AS ma"
+    " JOIN address AS a ON a.id = ma.address_id WHERE a.domain <> '' AND ma.header IN ({})"
+)
 KINDS = "SELECT kind, count(*) FROM message WHERE folder_id <> ? GROUP BY kind"
+
+
+SENDERS = ["A <a@x.example>", "Ann <A@X.example>, b@x.example", "ann@y.example", "undisclosed"]
 
 
 def arrive(session: Session, number: int) -> None:
     bulk = "Precedence: bulk\nList-Id: <n.x.example>\n" if number % 2 else ""
-    message = parse_message(f"From: a@x.example\n{bulk}Subject: {number}\n\nx\n".encode())
+    people = f"From: {SENDERS[number]}\nTo: {SENDERS[number - 1]}\nCc: {SENDERS[number]}\n"
+    message = parse_message(f"{people}{bulk}Subject: {number}\n\nx\n".encode())
     take_in(session, message, received=NOW - timedelta(hours=number % 3))
 
 
@@ -66,9 +75,13 @@ def delete(session: Session, _number: int) -> None:
         delete_label(session, found, at=AT)
 
 
-def destroy(session: Session, _number: int) -> None:
-    clear_out(session, now=AT + 60 * 86_400)
+def destroy(session: Session, number: int) -> None:
+    does("erase")(session, number)
+    clear_out(session, now=AT + 400 * 86_400)
 
+
+SIDES: dict[Side, str] = {"from": "'from'", "recipient": "'to', 'cc'"}
+PARTS: tuple[Part, ...] = ("address", "domain")
 
 STEPS = [
     arrive,
@@ -114,3 +127,19 @@ def agree(session: Session) -> None:
         assert sorted(messages_bearing(session, label.id)) == sorted(ids)
         page = list_messages(session, label_id=label.id, offset=1, limit=2)
         assert (page.total, [row.id for row in page.rows]) == (len(rows), ids[1:3])
+    for side, headers in SIDES.items():
+        for part in PARTS:
+            counted = {
+                each.value: each.messages for each in correspondents(session, side, part, "")
+            }
+            assert counted == written(session, headers, part)
+
+
+def written(session: Session, headers: str, part: str) -> dict[str, int]:
+    """How many messages have each value, as their rows say."""
+    rows = driver(session).execute(PEOPLE.format(headers)).fetchall()
+    having: dict[str, set[int]] = {}
+    for message, local, domain in rows:
+        value = domain if part == "domain" else f"{local}@{domain}"
+        having.setdefault(value.lower(), set()).add(message)
+    return {value: len(messages) for value, messages in having.items()}

@@ -9,8 +9,8 @@ from mnemic.store import Database
 from mnemic.store.mail.folders import ensure_folder, list_folders
 from mnemic.store.mail.labels import COLOURS, ensure_label, list_labels
 from mnemic.store.mail.listing import list_messages
-from mnemic.store.owner.completions import complete
 from mnemic.store.owner.contacts import Contact, change_contact
+from mnemic.store.search.completions import complete
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 

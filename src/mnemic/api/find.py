@@ -16,8 +16,8 @@ from mnemic.store import Database
 from mnemic.store.mail.folders import list_folders
 from mnemic.store.mail.labels import list_labels
 from mnemic.store.owner.accounts import list_accounts
-from mnemic.store.owner.completions import complete
 from mnemic.store.owner.preferences import read_preferences
+from mnemic.store.search.completions import complete
 
 __all__ = ["find_blueprint"]
 

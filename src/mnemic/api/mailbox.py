@@ -21,8 +21,8 @@ from mnemic.store.journal.undo import last_run_to_undo
 from mnemic.store.mail.folders import list_folders
 from mnemic.store.mail.labels import list_labels
 from mnemic.store.mail.packed_mail import left_to_pack
-from mnemic.store.owner.completions import complete
 from mnemic.store.owner.preferences import read_preferences
+from mnemic.store.search.completions import complete
 from mnemic.store.server.connections import connections
 
 __all__ = ["mailbox_blueprint"]

@@ -4,6 +4,7 @@ The trail only grows, but for messages that are destroyed. So what was read of i
 all sessions, as far as days are counted; a session adds what it sees besides.
 """
 
+from collections import deque
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from threading import Lock
@@ -89,23 +90,30 @@ def _mark(session: Session, entry: int) -> tuple[object, ...] | None:
     return next(iter(rows.fetchall()), None)
 
 
+#: States that are kept: a reader that began before another one asked does not see the newest.
+_STATES = 3
+
+
 class _Newest:
-    """The trail, as the newest reader saw it."""
+    """The trail, as the newest readers saw it."""
 
     def __init__(self) -> None:
         self._guard = Lock()
-        self._trail: _Trail | None = None
+        self._trails: deque[_Trail] = deque(maxlen=_STATES)  # the newest last
 
     def of(self, session: Session, since: int) -> _Trail:
         """What a session sees of it, from a time on or earlier."""
         ((last,),) = driver(session).execute("SELECT coalesce(max(id), 0) FROM trail").fetchall()
         with self._guard:  # whoever else asks for the first time waits, and has it then
-            known = self._trail
-            if known is None or not known.is_part(session, since):
+            parts = (each for each in reversed(self._trails) if each.last <= last)
+            known = next((each for each in parts if each.is_part(session, since)), None)
+            if known is None:
                 known = _Trail({}, 0, since - _EARLIER, None)
-            seen = known if known.last == last else known.extended(session, last)
+            elif known.last == last:
+                return known
+            seen = known.extended(session, last)
             if isinstance(session, ReadingSession):  # a writer may see what is never committed
-                self._trail = seen
+                self._trails.append(seen)
             return seen
 
 

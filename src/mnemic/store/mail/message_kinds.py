@@ -17,7 +17,7 @@ from mnemic.store.mail.renewed import Newest, Renewed
 
 __all__ = ["count_kinds"]
 
-_SINCE = "SELECT id, kind FROM message WHERE id > ? OR id IN (SELECT value FROM json_each(?))"
+_NEW = "SELECT id, kind FROM message WHERE id > ?"
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,9 +44,8 @@ class _RenewedKinds(Renewed[_Kinds]):
     ) -> _Kinds:
         kind_of, names = np.zeros(newest.top + 1, np.uint8), list(known.names)
         kind_of[: known.newest.top + 1] = known.kind_of
-        # An id may have come free and been taken by other mail since.
-        rows = driver(session).execute(_SINCE, (known.newest.top, str(list(changed)))).fetchall()
-        for message_id, kind in rows:
+        del changed  # what kind a message is of never changes
+        for message_id, kind in driver(session).execute(_NEW, (known.newest.top,)).fetchall():
             if kind not in names:
                 names.append(kind)
             kind_of[message_id] = names.index(kind)

@@ -6,6 +6,7 @@ new.
 """
 
 from abc import ABC, abstractmethod
+from collections import deque
 from collections.abc import Sequence
 from threading import Lock
 from typing import Generic, NamedTuple, Protocol, TypeVar
@@ -19,6 +20,9 @@ __all__ = ["Newest", "Renewed"]
 
 #: Changes beyond which all is read anew; to look up one costs more than to read one.
 _MANY = 10_000
+
+#: States that are kept. Readers that ask side by side are a few messages apart.
+_STATES = 3
 
 _NEWEST = (
     "SELECT coalesce((SELECT max(id) FROM journal), 0), coalesce((SELECT max(id) FROM message), 0)"
@@ -36,6 +40,10 @@ class Newest(NamedTuple):
     journal: int
     top: int
 
+    def is_before(self, other: "Newest") -> bool:
+        """Whether nothing that it tells of is gone, or not there yet, in another state."""
+        return self.journal <= other.journal and self.top <= other.top
+
 
 class _Known(Protocol):
     @property
@@ -47,17 +55,21 @@ Known = TypeVar("Known", bound=_Known)
 
 
 class Renewed(ABC, Generic[Known]):
-    """What is known of all messages, as the newest reader saw them; for any number of threads."""
+    """What is known of all messages, as the newest readers saw them; for any number of threads.
+
+    Some states are kept: a reader that began before another one asked does not see the newest.
+    """
 
     def __init__(self) -> None:
         self._guard = Lock()
-        self._known: Known | None = None
+        self._states: deque[Known] = deque(maxlen=_STATES)  # the newest last
 
     def of(self, session: Session) -> Known:
         """What a session sees. Of what a writer sees nothing is kept."""
         newest = Newest(*driver(session).execute(_NEWEST).fetchall()[0])
         with self._guard:
-            known = self._known
+            before = [each for each in self._states if each.newest.is_before(newest)]
+        known = before[-1] if before else None
         if known is not None and known.newest == newest:
             return known
         changed = None if known is None else _changed(session, known.newest, newest)
@@ -65,11 +77,14 @@ class Renewed(ABC, Generic[Known]):
             now = self.read_all(session, newest)
         else:
             now = self.read_since(session, known, changed, newest)
-        with self._guard:
-            newer = self._known is None or self._known.newest.journal <= newest.journal
-            if newer and isinstance(session, ReadingSession):
-                self._known = now
+        if isinstance(session, ReadingSession):
+            self._keep(now)
         return now
+
+    def _keep(self, now: Known) -> None:
+        with self._guard:
+            if not self._states or self._states[-1].newest.journal <= now.newest.journal:
+                self._states.append(now)
 
     @abstractmethod
     def read_all(self, session: Session, newest: Newest) -> Known:
@@ -86,9 +101,7 @@ class Renewed(ABC, Generic[Known]):
 
 
 def _changed(session: Session, before: Newest, newest: Newest) -> list[int] | None:
-    """The messages that were there and have changed; None where they are too many, or not since."""
-    if newest.journal < before.journal or newest.top < before.top:
-        return None  # it is of a newer state, or the last is gone
+    """The messages that were there and have changed; None where they are too many."""
     rows = driver(session).execute(_CHANGED, (before.journal, before.top, _MANY)).fetchall()
     if len(rows) == _MANY or newest.top - before.top > _MANY:
         return None
