@@ -6,6 +6,7 @@ import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Literal
 
 __all__ = ["Result", "machine", "peak_memory", "side_by_side", "slowness"]
 
@@ -45,12 +46,12 @@ def side_by_side(ways: Mapping[str, Callable[[], object]], rounds: int = 7) -> d
     return {name: statistics.median(each) for name, each in times.items()}
 
 
-def peak_memory() -> int:
-    """The most memory this process has held, in KB.
+def peak_memory(process: int | Literal["self"] = "self") -> int:
+    """The most memory that a process has held, this one or the one of an id, in KB.
 
     Not ``getrusage``: what it says of a process begun by another includes what that one held.
     """
-    for line in Path("/proc/self/status").read_text("utf-8").splitlines():
+    for line in Path(f"/proc/{process}/status").read_text("utf-8").splitlines():
         if line.startswith("VmHWM:"):
             return int(line.split()[1])
     raise OSError("this system does not say how much memory a process has held")

@@ -12,11 +12,8 @@ from mnemic.core.fields.kind import KindCondition
 from mnemic.core.fields.mailing_list import ListCondition
 from mnemic.core.message import Kind
 from mnemic.store.conditions_sql.ids import Ids
-from mnemic.store.mail.by_value import (
-    messages_by_attachment_types,
-    messages_by_kind,
-    messages_by_list,
-)
+from mnemic.store.mail.by_value import messages_by_attachment_types, messages_by_list
+from mnemic.store.mail.message_kinds import messages_of_kinds
 
 __all__ = ["FewValues"]
 
@@ -33,7 +30,7 @@ class _Fact(NamedTuple):
 
 _FACTS: Mapping[type[BaseCondition], _Fact] = {
     ListCondition: _Fact(messages_by_list, lambda condition, value: (condition.form(value),)),
-    KindCondition: _Fact(messages_by_kind, lambda _, name: Kind(name, "")),
+    KindCondition: _Fact(messages_of_kinds, lambda _, name: Kind(name, "")),
     AttachmentTypeCondition: _Fact(
         messages_by_attachment_types,
         lambda condition, value: tuple(map(condition.form, value.split("\n"))),

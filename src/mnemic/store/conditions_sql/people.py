@@ -3,6 +3,8 @@
 A condition on addresses is tried once on each address there is.
 """
 
+import json
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -112,16 +114,24 @@ def _narrowed(condition: AddressCondition) -> tuple[str, dict[str, Any]]:
     return " OR ".join(pieces), parameters
 
 
-def _with_canonical(asking: Asking, wanted: Any) -> list[int]:
+def _mine(asking: Asking) -> list[int]:
+    """The ids of the addresses that are the owner's, with a tag or without."""
+    me, ids = asking.circumstances.me, _with_canonical(asking, asking.circumstances.me)
+    tagged = "SELECT id, canonical FROM address WHERE instr(canonical, '+') > 0"
+    rows = driver(asking.session).execute(tagged)
+    return sorted({*ids, *(key for key, canonical in rows if without_tag(canonical) in me)})
+
+
+def _with_canonical(asking: Asking, wanted: Iterable[str]) -> list[int]:
     """The ids of the addresses whose canonical form is wanted."""
-    rows = driver(asking.session).execute("SELECT id, canonical FROM address")
-    return [key for key, canonical in rows if wanted(canonical)]
+    sql = "SELECT id FROM address WHERE canonical IN (SELECT value FROM json_each(?))"
+    rows = driver(asking.session).execute(sql, (json.dumps(list(wanted)),))
+    return [key for (key,) in rows]
 
 
 def addressed(condition: AddressedCondition, asking: Asking) -> Answer:
     """Exact."""
-    me = asking.circumstances.me
-    mine = _with_canonical(asking, lambda each: each in me or without_tag(each) in me)
+    mine = _mine(asking)
     only_me = (
         "SELECT ma.message_id FROM message_address AS ma JOIN address AS a"
         " ON a.id = ma.address_id WHERE ma.message_id > :low AND ma.message_id <= :high"
@@ -145,7 +155,7 @@ def contact(condition: ContactCondition, asking: Asking) -> Answer:
         ways["first"] = "m.id IN (SELECT value FROM json_each(:p0))"
     if set(condition.values) != {"first"}:
         contacts = asking.circumstances.contacts
-        known = _bearing(("from",), _with_canonical(asking, contacts.__contains__))
+        known = _bearing(("from",), _with_canonical(asking, contacts))
         ways |= {"known": f"m.id IN ({known})", "unknown": f"m.id NOT IN ({known})"}
     return Answer(
         f"({' OR '.join(ways[value] for value in condition.values)})",

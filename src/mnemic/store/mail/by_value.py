@@ -13,7 +13,6 @@ from mnemic.store.mail.attachment_types import types_unknown
 __all__ = [
     "ids_by",
     "messages_by_attachment_types",
-    "messages_by_kind",
     "messages_by_list",
 ]
 
@@ -35,11 +34,6 @@ def ids_by(
 def messages_by_list(session: Session) -> _ByValue:
     """By the identifier of each list, as its mail has it, the messages that came through it."""
     return dict(ids_by(session, "list_id", "list_id IS NOT NULL"))
-
-
-def messages_by_kind(session: Session) -> _ByValue:
-    """By the name of each kind of mail the messages of it."""
-    return dict(ids_by(session, "kind"))
 
 
 def messages_by_attachment_types(session: Session) -> _ByValue | None:

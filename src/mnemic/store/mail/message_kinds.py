@@ -1,4 +1,4 @@
-"""How many messages of each kind a list holds: an array of kinds, which readers share."""
+"""Which messages are of which kind, and how many of a list: an array that readers share."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -9,13 +9,13 @@ from sqlmodel import Session
 
 from mnemic.store.engine.driver import driver
 from mnemic.store.engine.session_memory import shared_by
-from mnemic.store.mail.by_value import messages_by_kind
+from mnemic.store.mail.by_value import ids_by
 from mnemic.store.mail.folders import folder_with_role
 from mnemic.store.mail.label_bearers import messages_bearing
 from mnemic.store.mail.message_states import states_of_messages
 from mnemic.store.mail.renewed import Newest, Renewed
 
-__all__ = ["count_kinds"]
+__all__ = ["count_kinds", "messages_of_kinds"]
 
 _NEW = "SELECT id, kind FROM message WHERE id > ?"
 
@@ -33,7 +33,7 @@ class _RenewedKinds(Renewed[_Kinds]):
     """The kinds, as the newest reader saw them."""
 
     def read_all(self, session: Session, newest: Newest) -> _Kinds:
-        by_kind = messages_by_kind(session)
+        by_kind = dict(ids_by(session, "kind"))
         kind_of = np.zeros(newest.top + 1, np.uint8)
         for place, messages in enumerate(by_kind.values()):
             kind_of[messages] = place
@@ -50,6 +50,16 @@ class _RenewedKinds(Renewed[_Kinds]):
                 names.append(kind)
             kind_of[message_id] = names.index(kind)
         return _Kinds(kind_of, tuple(names), newest)
+
+
+def messages_of_kinds(session: Session) -> dict[str, NDArray[np.int64]]:
+    """By the name of each kind of mail the messages of it."""
+    kinds, states = shared_by(session, _RenewedKinds).of(session), states_of_messages(session)
+    there = states.folder_of > 0
+    return {
+        name: np.flatnonzero(there & (kinds.kind_of == place))
+        for place, name in enumerate(kinds.names)
+    }
 
 
 def count_kinds(
