@@ -72,14 +72,6 @@ def owner_blueprint(database: Database) -> APIBlueprint:
         "owner", __name__, abp_responses={404: ProblemDetails, 422: ProblemDetails}
     )
 
-    def saved(account: Account, status: int) -> Response:
-        try:
-            with database.writing() as session:
-                kept = change_account(session, account)
-        except AddressTakenError as error:
-            return problem_response(422, "Not possible", f"{error}.")
-        return json_body(AccountOut.model_validate(kept), status)
-
     @blueprint.get("/api/accounts", summary="Accounts", responses={200: AccountsOut})
     def accounts() -> Response:
         with database.reading() as session:
@@ -89,14 +81,16 @@ def owner_blueprint(database: Database) -> APIBlueprint:
 
     @blueprint.post("/api/accounts", summary="A new account", responses={201: AccountOut})
     def add(body: AccountIn) -> Response:
-        return saved(Account(0, body.name, body.address, tuple(body.aliases)), 201)
+        account = Account(0, body.name, body.address, tuple(body.aliases))
+        return _saved(database, account, 201)
 
     @blueprint.put("/api/accounts/<int:id>", summary="Change it", responses={200: AccountOut})
     def change(path: AccountPath, body: AccountIn) -> Response:
         with database.reading() as session:
             if path.id not in {account.id for account in list_accounts(session)}:
                 return not_found("account")
-        return saved(Account(path.id, body.name, body.address, tuple(body.aliases)), 200)
+        account = Account(path.id, body.name, body.address, tuple(body.aliases))
+        return _saved(database, account, 200)
 
     @blueprint.delete("/api/accounts/<int:id>", summary="Forget it", responses={204: None})
     def delete(path: AccountPath) -> Response:
@@ -109,6 +103,15 @@ def owner_blueprint(database: Database) -> APIBlueprint:
 
     _add_preferences(blueprint, database)
     return blueprint
+
+
+def _saved(database: Database, account: Account, status: int) -> Response:
+    try:
+        with database.writing() as session:
+            kept = change_account(session, account)
+    except AddressTakenError as error:
+        return problem_response(422, "Not possible", f"{error}.")
+    return json_body(AccountOut.model_validate(kept), status)
 
 
 def _add_preferences(blueprint: APIBlueprint, database: Database) -> None:

@@ -68,9 +68,6 @@ def add(
     **secrets: Any,
 ) -> None:
     """Connect an account: log in, look, and keep it if that works."""
-    from mnemic.jobs.server.connecting import connect, try_out
-    from mnemic.post.imap import ServerError
-
     kind, secret = _secret(**secrets)
     if (submission is None) != (submission_security is None):
         raise click.UsageError("give --submission and --submission-security together")
@@ -83,6 +80,14 @@ def add(
         None if ca is None else str(ca.resolve()),
         None if submission is None else (*submission, submission_security or "tls"),
     )
+    _connect(Account(0, name, address, aliases), reach, acting=acting, untried=untried)
+
+
+def _connect(wanted: Account, reach: Reach, *, acting: bool, untried: bool) -> None:
+    """Keep the account where it works, or where that is not asked for, and say what is there."""
+    from mnemic.jobs.server.connecting import connect, try_out
+    from mnemic.post.imap import ServerError
+
     with opened() as (settings, database):
         key, tried = key_of(settings), None
         try:
@@ -92,7 +97,6 @@ def add(
                 raise
             click.echo(f"It does not work now: {error}")
         with database.writing() as session:
-            wanted = Account(0, name, address, aliases)
             connect(session, wanted, reach, key, acting=acting, tried=tried)
     for sentence in (*(tried.sentences if tried else ()), *_sending(reach)):
         click.echo(sentence)

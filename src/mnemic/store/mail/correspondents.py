@@ -123,8 +123,8 @@ class _RenewedCounts(Renewed[_Counts]):
 
     def _made(self, value: str, names: tuple[str, ...], messages: int) -> Correspondent:
         if self._part == "domain":
-            return Correspondent(value, (), messages, value)
-        searched = "\n".join(f"{value} {name.lower()}" for name in names)
+            return Correspondent(value, (), messages, value.lower())
+        searched = "\n".join(f"{value} {name}".lower() for name in names)
         return Correspondent(value, names, messages, searched)
 
 

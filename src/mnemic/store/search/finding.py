@@ -66,6 +66,7 @@ class _Writer:
     asking: Asking
     parameters: dict[str, Any] = field(default_factory=lambda: dict(_ALL))
     folded: bool = False  # whether the expression looks at folded texts
+    others: bool = False  # whether it looks at anything else
     _answers: dict[BaseCondition, Answer] = field(default_factory=dict)
 
     def parameter(self, value: Any) -> str:
@@ -121,7 +122,8 @@ class _Writer:
         return answer
 
     def _condition(self, answer: Answer) -> str:
-        self.folded = self.folded or answer.source == "f"
+        alone = answer.source == "f" and not answer.ids
+        self.folded, self.others = self.folded or answer.source == "f", self.others or not alone
         sql = f"m.id IN ({answer.ids})" if answer.ids else answer.where
         return _PARAMETER.sub(lambda name: self.parameter(answer.parameters[name[1]]), sql)
 
@@ -156,8 +158,12 @@ def _query(session: Session, test: AnyTest, zone: tzinfo, *, listed: bool = Fals
     (message, _), (folded, _) = SOURCES["m"], SOURCES["f"]
     with_folded = f" CROSS JOIN {folded} ON f.message_id = m.id" if writer.folded else ""
     if listed:
-        source = f"json_each(:listed) AS l CROSS JOIN {message} ON m.id = l.value{with_folded}"
-        return _Query(source, "m.id", where, writer.parameters, narrowing)
+        here = "json_each(:listed) AS l CROSS JOIN"
+        if writer.folded and not writer.others:  # a look-up less for each message
+            source, key = f"{here} {folded} ON f.message_id = l.value", "f.message_id"
+        else:
+            source, key = f"{here} {message} ON m.id = l.value{with_folded}", "m.id"
+        return _Query(source, key, where, writer.parameters, narrowing)
     if narrowing is None:
         return _Query(f"{message}{with_folded}", "m.id", where, writer.parameters, narrowing)
     source = (
@@ -256,7 +262,7 @@ class _Walk:
         if not step.size:
             return
         here = {"listed": str(step.tolist()), "low": int(step.min()) - 1, "high": int(step.max())}
-        statement = self._query.ids("group_concat(m.id, ' ')", "1", **here)
+        statement = self._query.ids(f"group_concat({self._query.key}, ' ')", "1", **here)
         passing = listed_numbers(self._session, statement.sql, statement.parameters)
         self.found = np.concatenate([self.found, passing])
         self._unseen[step] = False
