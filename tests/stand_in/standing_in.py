@@ -38,5 +38,8 @@ def standing_in(folder: Path, *options: str, port: int = 0) -> Iterator[StandIn]
         yield StandIn(json.loads(process.stdout.readline()), process)
     finally:
         process.send_signal(signal.SIGTERM)
-        process.wait(timeout=20)
-        process.stdout.close()  # type: ignore[union-attr] # it is a pipe
+        try:
+            process.wait(timeout=60)
+        finally:
+            process.kill()  # nothing where it has ended
+            process.stdout.close()  # type: ignore[union-attr] # it is a pipe

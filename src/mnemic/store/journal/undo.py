@@ -7,6 +7,7 @@ from typing import Any, cast, get_args
 from sqlmodel import Session, SQLModel, col, or_, select
 
 from mnemic.core import MnemicError
+from mnemic.core.canonical import canonical_name
 from mnemic.core.run_sayings import RunKind, kind_of_undoing, run_saying
 from mnemic.store.engine.catch_up_tables import CatchUpRow
 from mnemic.store.engine.sql import execute, fetch
@@ -134,6 +135,7 @@ class _Undoing:
         self._session, self._at = session, at
         self._part = "" if part is None else part.condition
         self._key = {"run": run_id, "undo": undo_id}
+        self._instead: dict[str, dict[int, int]] = {"folder": {}, "label": {}}
         self.restored = self.total = 0
 
     def all(self) -> None:
@@ -170,11 +172,12 @@ class _Undoing:
 
     def _slot(self, slot: str) -> None:
         self._count(f"entity = 'message' AND slot = '{slot}'")
-        there = " AND EXISTS (SELECT 1 FROM folder WHERE id = j.before)"
+        before = self._now("folder") if slot == "folder_id" else "j.before"
+        there = f" AND EXISTS (SELECT 1 FROM folder WHERE id = {before})"
         self.restored += execute(
             self._session,
             "INSERT INTO journal (run_id, entity, entity_id, slot, before, after)"
-            f" SELECT :undo, 'message', m.id, '{slot}', j.after, j.before FROM journal AS j"
+            f" SELECT :undo, 'message', m.id, '{slot}', j.after, {before} FROM journal AS j"
             f" JOIN message AS m ON m.id = j.entity_id WHERE j.run_id = :run AND j.slot = '{slot}'"
             f" AND j.entity = 'message' AND m.{slot} IS j.after{self._part}"
             + (there if slot == "folder_id" else ""),
@@ -191,16 +194,17 @@ class _Undoing:
 
     def _labels(self) -> None:
         self._count("entity = 'message' AND slot = 'label'")
+        before = self._now("label")
         borne = (
             "SELECT 1 FROM message_label AS ml WHERE ml.message_id = j.entity_id"
-            " AND ml.label_id = coalesce(j.after, j.before)"
+            f" AND ml.label_id = coalesce(j.after, {before})"
         )
         self.restored += execute(
             self._session,
             "INSERT INTO journal (run_id, entity, entity_id, slot, before, after)"
-            " SELECT :undo, 'message', j.entity_id, 'label', j.after, j.before FROM journal AS j"
+            f" SELECT :undo, 'message', j.entity_id, 'label', j.after, {before} FROM journal AS j"
             " JOIN message AS m ON m.id = j.entity_id"
-            " JOIN label AS l ON l.id = coalesce(j.after, j.before)"
+            f" JOIN label AS l ON l.id = coalesce(j.after, {before})"
             f" WHERE j.run_id = :run AND j.slot = 'label' AND j.entity = 'message'{self._part}"
             f" AND (j.after IS NOT NULL) = EXISTS ({borne})",
             **self._key,
@@ -228,6 +232,14 @@ class _Undoing:
             return
         if before is None and entity == "rule":  # done again, it is the same rule
             before = json.dumps({**(now or {}), "deleted": True})
+        if now is None and before is not None and entity in self._instead:
+            values = self._among_others(json.loads(before))
+            named_so = _named_so(self._session, entity, values)
+            if named_so is not None:  # it was made anew meanwhile, and is there
+                self._instead[entity][entity_id] = named_so
+                self.total -= 1
+                return
+            before = json.dumps(values)
         _put_row(self._session, entity, entity_id, None if before is None else json.loads(before))
         self.restored += 1
         execute(
@@ -240,6 +252,36 @@ class _Undoing:
             before=after,
             after=before,
         )
+
+    def _among_others(self, values: dict[str, Any]) -> dict[str, Any]:
+        """A folder's row below the one that stands now where its parent stood."""
+        parent = values.get("parent_id")
+        if parent not in self._instead["folder"]:
+            return values
+        return {**values, "parent_id": self._instead["folder"][parent]}
+
+    def _now(self, entity: str) -> str:
+        """SQL for the folder or label before a change, or for the one that has its name now."""
+        instead = self._instead[entity]
+        if not instead:
+            return "j.before"
+        whens = " ".join(f"WHEN {was:d} THEN {now:d}" for was, now in instead.items())
+        return f"CASE CAST(j.before AS INTEGER) {whens} ELSE j.before END"
+
+
+def _named_so(session: Session, entity: str, values: dict[str, Any]) -> int | None:
+    """The folder or label that has the name, and the place, of one that is gone."""
+    where = "canonical = :canonical"
+    if entity == "folder":
+        where += " AND mailbox_id = :mailbox AND coalesce(parent_id, 0) = :parent"
+    found = execute(
+        session,
+        f"SELECT min(id) FROM {entity} WHERE {where}",
+        canonical=canonical_name(values["name"]),
+        mailbox=values.get("mailbox_id"),
+        parent=values.get("parent_id") or 0,
+    ).scalar_one()
+    return None if found is None else int(found)
 
 
 def _in_use(session: Session, entity: str, entity_id: int) -> bool:

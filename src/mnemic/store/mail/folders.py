@@ -18,6 +18,7 @@ from mnemic.store.engine.session_memory import forget, memory_of
 from mnemic.store.engine.stamps import while_unchanged
 from mnemic.store.engine.tables import FolderRow
 from mnemic.store.mail.message_states import counts_by_folder
+from mnemic.store.mail.new_ids import new_id
 
 __all__ = [
     "LOCAL",
@@ -203,8 +204,9 @@ def make_special_folders(session: Session, mailbox_id: int) -> None:
     """Make what every mailbox has, in a new one."""
     forget(session, _RoleIds)
     for role, name in _SPECIAL.items():
-        canonical = canonical_name(name)
-        session.add(FolderRow(mailbox_id=mailbox_id, name=name, canonical=canonical, role=role))
+        key, canonical = new_id(session, "folder"), canonical_name(name)
+        row = FolderRow(id=key, mailbox_id=mailbox_id, name=name, canonical=canonical, role=role)
+        session.add(row)
     session.flush()
 
 
@@ -231,7 +233,11 @@ def _make(session: Session, path: str, mailbox_id: int) -> int:
     row = _child(session, mailbox_id, parent, name)
     if row is None:
         row = FolderRow(
-            mailbox_id=mailbox_id, parent_id=parent, name=name, canonical=canonical_name(name)
+            id=new_id(session, "folder"),
+            mailbox_id=mailbox_id,
+            parent_id=parent,
+            name=name,
+            canonical=canonical_name(name),
         )
         session.add(row)
         session.flush()

@@ -13,6 +13,7 @@ from mnemic.store.engine.reader_cache import ReadingSession
 from mnemic.store.engine.session_memory import forget, memory_of
 from mnemic.store.engine.tables import LabelRow, MessageLabelRow
 from mnemic.store.mail.label_bearers import counts_by_label
+from mnemic.store.mail.new_ids import new_id
 
 __all__ = [
     "COLOURS",
@@ -71,7 +72,8 @@ def ensure_label(session: Session, name: str) -> int:
 def _make(session: Session, name: str) -> int:
     used = list(session.exec(select(LabelRow.colour)))
     colour = min(COLOURS, key=used.count)
-    row = LabelRow(name=name, canonical=canonical_name(name), colour=colour)
+    key, canonical = new_id(session, "label"), canonical_name(name)
+    row = LabelRow(id=key, name=name, canonical=canonical, colour=colour)
     session.add(row)
     session.flush()
     return row.id or 0
