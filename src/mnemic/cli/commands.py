@@ -11,6 +11,7 @@ from zoneinfo import ZoneInfo
 import click
 
 from mnemic import __version__
+from mnemic.cli.heaps import share_heaps
 from mnemic.cli.owner import contacts_of
 from mnemic.cli.owner import timezone as timezone_
 from mnemic.cli.sort import Owner, sorted_messages
@@ -55,6 +56,7 @@ def serve() -> None:
 
 
 def _serve(elsewhere: "Elsewhere | None" = None) -> None:
+    share_heaps()
     # What serves is loaded only where something is served: `sort` starts in half the time.
     from mnemic.server import Server
 
