@@ -52,11 +52,11 @@ def main() -> None:
 @main.command()
 def serve() -> None:
     """Run Mnemic and answer the browser."""
+    share_heaps()
     _serve()
 
 
 def _serve(elsewhere: "Elsewhere | None" = None) -> None:
-    share_heaps()
     # What serves is loaded only where something is served: `sort` starts in half the time.
     from mnemic.server import Server
 
@@ -76,6 +76,7 @@ def _serve(elsewhere: "Elsewhere | None" = None) -> None:
 @click.option("--load-only", is_flag=True, help="Make the demo mailbox and leave it at that.")
 def demo(*, reset: bool, load_only: bool) -> None:
     """Run Mnemic on a made-up office's mail (made at the first run, kept after)."""
+    share_heaps()
     from mnemic.demo import load_demo
     from mnemic.demo.on_a_server import on_a_server
     from mnemic.server import check_ports, secret_key

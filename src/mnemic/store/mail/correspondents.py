@@ -4,8 +4,8 @@ To count them anew takes a tenth of a second in a mailbox of 100,000, and is ask
 that is typed where an address is meant.
 """
 
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
 from typing import Literal, TypeAlias
 
 import numpy as np
@@ -41,6 +41,7 @@ _ADDRESSES = "SELECT a.id, {value}, a.name FROM address AS a WHERE a.domain <> '
 _FEW = 1_000
 _DESTROYED = (
     "SELECT 1 FROM journal NOT INDEXED WHERE id > ? AND entity = 'message' AND slot = 'destroyed'"
+    " LIMIT 1"
 )
 
 
@@ -73,13 +74,11 @@ class _RenewedCounts(Renewed[_Counts]):
         counted = self._counted(session, 0)
         return _Counts({each.value: each for each in counted}, newest)
 
-    def read_since(
-        self, session: Session, known: _Counts, changed: Sequence[int], newest: Newest
-    ) -> _Counts:
-        del changed  # who a message is from and to never changes
+    def read_since(self, session: Session, known: _Counts, newest: Newest) -> _Counts | None:
+        """With new messages: who one is from and to never changes, but some may be destroyed."""
         before = known.newest
         if driver(session).execute(_DESTROYED, (before.journal,)).fetchall():
-            return self.read_all(session, newest)
+            return None
         found = dict(known.found)
         for new in self._counted(session, before.top):
             old = found.get(new.value)
@@ -88,8 +87,7 @@ class _RenewedCounts(Renewed[_Counts]):
 
     def _both(self, old: Correspondent, new: Correspondent) -> Correspondent:
         names = tuple(dict.fromkeys([*old.names, *new.names]))
-        messages = old.messages + new.messages
-        return replace(self._made(old.value, names, messages), messages=messages)
+        return self._made(old.value, names, old.messages + new.messages)
 
     def _counted(self, session: Session, above: int) -> Iterator[Correspondent]:
         """Those of the messages above an id."""

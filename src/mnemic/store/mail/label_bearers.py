@@ -1,6 +1,5 @@
 """Which messages bear which label: arrays that readers share, so that to count takes no time."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import TypeAlias
 
@@ -12,7 +11,7 @@ from mnemic.store.engine.driver import listed_numbers
 from mnemic.store.engine.session_memory import shared_by
 from mnemic.store.mail.folders import folder_with_role
 from mnemic.store.mail.message_states import states_of_messages
-from mnemic.store.mail.renewed import Newest, Renewed
+from mnemic.store.mail.renewed import Newest, Renewed, changed_since
 
 __all__ = ["counts_by_label", "messages_bearing"]
 
@@ -38,14 +37,15 @@ class _RenewedBearers(Renewed[_Bearers]):
         messages, labels = _pairs(session, _ALL, {})
         return _Bearers(messages, labels, newest)
 
-    def read_since(
-        self, session: Session, known: _Bearers, changed: Sequence[int], newest: Newest
-    ) -> _Bearers:
+    def read_since(self, session: Session, known: _Bearers, newest: Newest) -> _Bearers | None:
+        changed = changed_since(session, known.newest, newest)
+        if changed is None:
+            return None
         renewed = np.zeros(newest.top + 1, np.bool_)
         renewed[known.newest.top + 1 :] = True
-        renewed[list(changed)] = True
+        renewed[changed] = True
         kept = ~renewed[known.messages]
-        parameters = {"top": known.newest.top, "changed": str(list(changed))}
+        parameters = {"top": known.newest.top, "changed": str(changed)}
         messages, labels = _pairs(session, _SINCE, parameters)
         return _Bearers(
             np.concatenate([known.messages[kept], messages]),

@@ -1,6 +1,5 @@
 """Which messages are of which kind, and how many of a list: an array that readers share."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -39,12 +38,10 @@ class _RenewedKinds(Renewed[_Kinds]):
             kind_of[messages] = place
         return _Kinds(kind_of, tuple(by_kind), newest)
 
-    def read_since(
-        self, session: Session, known: _Kinds, changed: Sequence[int], newest: Newest
-    ) -> _Kinds:
+    def read_since(self, session: Session, known: _Kinds, newest: Newest) -> _Kinds:
+        """With new messages: what kind one is of never changes."""
         kind_of, names = np.zeros(newest.top + 1, np.uint8), list(known.names)
         kind_of[: known.newest.top + 1] = known.kind_of
-        del changed  # what kind a message is of never changes
         for message_id, kind in driver(session).execute(_NEW, (known.newest.top,)).fetchall():
             if kind not in names:
                 names.append(kind)

@@ -1,6 +1,6 @@
 """In which folder each message is, how it is marked, when it came: arrays that readers share."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, Self, get_args
 
@@ -12,7 +12,7 @@ from mnemic.core.actions.effect import Column
 from mnemic.store.engine.driver import driver, listed_numbers
 from mnemic.store.engine.session_memory import shared_by
 from mnemic.store.mail.by_value import ids_by
-from mnemic.store.mail.renewed import Newest, Renewed
+from mnemic.store.mail.renewed import Newest, Renewed, changed_since
 
 __all__ = ["MessageStates", "counts_by_folder", "states_of_messages"]
 
@@ -90,8 +90,11 @@ class _RenewedStates(Renewed[MessageStates]):
         return writing.done(newest)
 
     def read_since(
-        self, session: Session, known: MessageStates, changed: Sequence[int], newest: Newest
-    ) -> MessageStates:
+        self, session: Session, known: MessageStates, newest: Newest
+    ) -> MessageStates | None:
+        changed = changed_since(session, known.newest, newest)
+        if changed is None:
+            return None
         writing = _Writing.after(known, newest.top)
         writing.folder_of[changed] = 0  # unless it is there
         rows = driver(session).execute(_STATES, (known.top, str(changed))).fetchall()

@@ -7,7 +7,6 @@ new.
 
 from abc import ABC, abstractmethod
 from collections import deque
-from collections.abc import Sequence
 from threading import Lock
 from typing import Generic, NamedTuple, Protocol, TypeVar
 
@@ -16,7 +15,7 @@ from sqlmodel import Session
 from mnemic.store.engine.driver import driver
 from mnemic.store.engine.reader_cache import ReadingSession
 
-__all__ = ["Newest", "Renewed"]
+__all__ = ["Newest", "Renewed", "changed_since"]
 
 #: Changes beyond which all is read anew; to look up one costs more than to read one.
 _MANY = 10_000
@@ -72,11 +71,9 @@ class Renewed(ABC, Generic[Known]):
         known = before[-1] if before else None
         if known is not None and known.newest == newest:
             return known
-        changed = None if known is None else _changed(session, known.newest, newest)
-        if known is None or changed is None:
+        now = None if known is None else self.read_since(session, known, newest)
+        if now is None:
             now = self.read_all(session, newest)
-        else:
-            now = self.read_since(session, known, changed, newest)
         if isinstance(session, ReadingSession):
             self._keep(now)
         return now
@@ -91,16 +88,14 @@ class Renewed(ABC, Generic[Known]):
         """What there is to know of all messages."""
 
     @abstractmethod
-    def read_since(
-        self, session: Session, known: Known, changed: Sequence[int], newest: Newest
-    ) -> Known:
-        """What was known, with what is said now of the changed messages and of new ones.
+    def read_since(self, session: Session, known: Known, newest: Newest) -> Known | None:
+        """What was known, with what has changed and what is new; None: all is to be read anew.
 
         What was known is not to be written to: others read it.
         """
 
 
-def _changed(session: Session, before: Newest, newest: Newest) -> list[int] | None:
+def changed_since(session: Session, before: Newest, newest: Newest) -> list[int] | None:
     """The messages that were there and have changed; None where they are too many."""
     rows = driver(session).execute(_CHANGED, (before.journal, before.top, _MANY)).fetchall()
     if len(rows) == _MANY or newest.top - before.top > _MANY:
