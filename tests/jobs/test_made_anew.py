@@ -5,19 +5,22 @@ from datetime import UTC, datetime
 from typing import Any
 
 import pytest
-from sqlmodel import Session
+from sqlmodel import Session, col, select
 
 from mnemic.core import parse_message, read_rule
 from mnemic.jobs import take_in
 from mnemic.jobs.people.acts import act
 from mnemic.jobs.people.folders_and_labels import (
+    change_label,
     delete_folder,
     delete_label,
     make_folder,
     make_label,
+    move_folder,
 )
 from mnemic.store import Database
-from mnemic.store.journal.undo import undo_run
+from mnemic.store.engine.tables import RunRow
+from mnemic.store.journal.undo import NameTakenError, undo_run
 from mnemic.store.mail.folders import folder_at, folder_paths
 from mnemic.store.mail.labels import label_called, labels_of
 from mnemic.store.mail.messages import message_row
@@ -92,3 +95,18 @@ def test_mail_comes_back_to_its_folder_whatever_was_made_since(
     assert undone.run_id is not None
     assert undo_run(session, undone.run_id, at=AT) is not None
     assert not {where(session, each) for each in ids} & {"Quays", "Quays/North"}
+
+
+def test_a_name_that_is_in_use_again_is_not_taken_back(session: Session) -> None:
+    label = make_label(session, "Permit", None, at=AT)
+    folder = make_folder(session, "Quays", at=AT)
+    change_label(session, label, name="Permits", colour="moss", at=AT)
+    move_folder(session, folder, name="Berths", parent_id=None, at=AT)
+    renamed = [each.id for each in session.exec(select(RunRow).order_by(col(RunRow.id)))][-2:]
+    make_label(session, "permit", None, at=AT)
+    make_folder(session, "quays", at=AT)
+    for run, name in zip(renamed, ("Permit", "Quays"), strict=True):
+        with pytest.raises(NameTakenError, match=f"another (label|folder) “{name}” now"):
+            undo_run(session, run or 0, at=AT)
+    assert label_called(session, "Permits") == label
+    assert folder_at(session, "Berths") == folder

@@ -29,7 +29,7 @@ from mnemic.store.search.selection import Selection
 from tests.core import strategies
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
-ME = "ann@x.example"
+ME, TAGGED = "ann@x.example", "ann+boats@x.example"
 
 
 def _made() -> Iterator[bytes]:
@@ -39,7 +39,7 @@ def _made() -> Iterator[bytes]:
         name, extra = strategies.NAMES[n % 4], ["", "List-Id: <a.b>\n", "X-Priority: 1\n"][n % 3]
         to = ", ".join(senders[(n * step) % 16] for step in range(1, 2 + n % 3))
         subject = "" if n % 11 == 0 else f"Subject: {words[n % 11]} {words[n % 7]}\n"
-        copied = f"Cc: {ME}\n" if n % 5 == 0 else ""
+        copied = f"Cc: {TAGGED if n % 2 else ME}\n" if n % 5 == 0 else ""
         head = f"From: {name} <{senders[n % 16]}>\nTo: {to}\n{copied}{subject}{extra}X-Tag: {words[n % 5]}\n"
         yield f"{head}Date: Mon, 4 May 2026 0{n % 9}:00:00 +0000\n\n{words[n % 9]} {words[n % 4]}".encode()
 

@@ -27,6 +27,7 @@ from mnemic.store.journal.chosen import choose_ids
 from mnemic.store.journal.runs import begin_run, finish_run
 from mnemic.store.journal.undo import (
     GoneForGoodError,
+    NameTakenError,
     RunPart,
     UndoneAlreadyError,
     last_run_to_undo,
@@ -215,6 +216,8 @@ def changes_blueprint(database: Database) -> APIBlueprint:
                 return problem_response(409, "Only watched", str(error))
             except GoneForGoodError as error:
                 return problem_response(409, "Gone for good", str(error))
+            except NameTakenError as error:
+                return problem_response(409, "Name taken", str(error))
 
     _add_opening(blueprint, database)
     return blueprint

@@ -18,6 +18,7 @@ from mnemic.store.journal.runs import finish_run
 
 __all__ = [
     "GoneForGoodError",
+    "NameTakenError",
     "RunPart",
     "Undone",
     "UndoneAlreadyError",
@@ -32,6 +33,10 @@ class UndoneAlreadyError(MnemicError):
 
 class GoneForGoodError(MnemicError):
     """A run that can't be undone: it destroyed what it names."""
+
+
+class NameTakenError(MnemicError):
+    """A folder or label can't have its name back: another one has it by now."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,7 +92,8 @@ def undo_run(
 ) -> Undone | None:
     """Undo a run, which may be an undo itself, or a part of it; None where there is no such run.
 
-    Raises UndoneAlreadyError where it has been undone, GoneForGoodError where it destroyed mail.
+    Raises UndoneAlreadyError where it has been undone, GoneForGoodError where it destroyed mail,
+    and NameTakenError where a name that it took away is in use again; nothing is changed then.
     """
     row = session.get(RunRow, run_id)
     if row is None:
@@ -96,6 +102,8 @@ def undo_run(
         raise GoneForGoodError("this mail is gone for good; its time to be got back is over")
     if row.undone_by is not None:
         raise UndoneAlreadyError("this has been undone already; nothing was changed")
+    if part is None:
+        _refuse_taken_names(session, run_id)
     kind = kind_of_undoing(cast(RunKind, row.kind), part=part is not None)
     undo_id = _begin_undoing(session, row, kind, at=at)
     undoing = _Undoing(session, run_id, undo_id, at, part)
@@ -282,6 +290,24 @@ def _named_so(session: Session, entity: str, values: dict[str, Any]) -> int | No
         parent=values.get("parent_id") or 0,
     ).scalar_one()
     return None if found is None else int(found)
+
+
+def _refuse_taken_names(session: Session, run_id: int) -> None:
+    """Raise NameTakenError where a folder or label that was renamed or moved would meet another."""
+    changed = fetch(
+        session,
+        "SELECT entity, entity_id, before, after FROM journal WHERE run_id = :run"
+        " AND entity IN ('folder', 'label') AND before IS NOT NULL AND after IS NOT NULL",
+        run=run_id,
+    )
+    for entity, entity_id, before, after in changed:
+        values = json.loads(before)
+        stands = row_values(session, entity, entity_id) == json.loads(after)
+        if stands and _named_so(session, entity, values) not in (None, entity_id):
+            name = values["name"]
+            raise NameTakenError(
+                f"there is another {entity} “{name}” now; rename it, then undo this"
+            )
 
 
 def _in_use(session: Session, entity: str, entity_id: int) -> bool:
