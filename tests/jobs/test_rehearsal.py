@@ -102,7 +102,7 @@ def condition(field: str, test: str, *values: Any, **more: Any) -> dict[str, Any
 STORED = [
     condition("folder", "is", "Archive"), condition("label", "is", "red"), condition("account", "is", ME),
     condition("contact", "is", "known"), condition("contact", "is", "unknown", "first"), condition("contact", "is", "first"),
-    condition("addressed", "is", "only_me"), condition("addressed", "is", "cc_me", "not_me"), condition("seen", "is", True),
+    condition("addressed", "is", "only_me"), condition("addressed", "is", "cc_me"), condition("addressed", "is", "to_me", "not_me"), condition("seen", "is", True),
     condition("received", "on", "2026-05-01"), condition("received", "before", "2026-04-20"), condition("received", "after", "9999-12-31"),
     condition("sent", "on", "2026-05-04"), condition("age", "under", "3 days"), condition("size", "over", "1 KB"),
     condition("attachment", "contains", "pdf"), condition("attachment_type", "is", "application/pdf"),
