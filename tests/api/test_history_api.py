@@ -144,3 +144,15 @@ def test_news_counts_whole_days_as_find_does(
     long_ago = call("GET", "api/news?since=2001-01-01T00:00:00Z")[1]["day"]
     assert long_ago == f"{now - timedelta(days=30):%Y-%m-%d}"
     assert call("GET", "api/news?since=yesterday")[0] == 422
+
+
+def test_a_name_that_is_in_use_again_is_said_where_it_is_to_come_back(
+    call: Caller,  # noqa: F811
+) -> None:
+    _, folder = call("POST", "api/folders", {"path": "Quays"})
+    where = f"api/folders/{folder['id']}"
+    _, moved = call("PUT", where, {"name": "Berths", "parent_id": None})
+    call("POST", "api/folders", {"path": "Quays"})
+    status, refused = call("POST", "api/undo", {"run_id": moved["run_id"]})
+    said = "there is another folder “Quays” now; rename it, then undo this"
+    assert (status, refused["title"], refused["detail"]) == (409, "Name taken", said)
