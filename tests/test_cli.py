@@ -4,6 +4,8 @@ import json
 import shutil
 import socket
 import sqlite3
+import subprocess
+import sys
 from contextlib import closing
 from pathlib import Path
 from typing import Any
@@ -82,6 +84,19 @@ def test_sort_refuses_rules_it_cannot_read_with_the_path_and_status_2() -> None:
     assert (result.exit_code, result.stdout) == (2, "")
     assert "rules[0].when: is missing" in result.stderr
     assert run("sort", "--rules", "nowhere.json", "one.eml").exit_code == 2
+
+
+def test_every_command_is_listed_and_sort_loads_neither_database_nor_server() -> None:
+    listed = run("--help").output
+    assert all(f"\n  {name} " in listed for name in ("account", "list", "sort", "stand-in", "undo"))
+    Path("rules.json").write_text(json.dumps(RULES))
+    Path("one.eml").write_bytes(MAIL)
+    sorting = (
+        "import sys; from mnemic.cli import main;"
+        " main(['sort', '--rules', 'rules.json', 'one.eml'], standalone_mode=False);"
+        " sys.exit(bool({'sqlalchemy', 'alembic', 'flask'} & sys.modules.keys()))"
+    )
+    subprocess.run([sys.executable, "-c", sorting], check=True)
 
 
 def test_import_takes_mail_once_and_nothing_where_a_file_is_not_mail(tmp_path: Path) -> None:

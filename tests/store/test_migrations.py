@@ -11,6 +11,8 @@ from sqlalchemy import create_engine
 
 import mnemic.store
 from mnemic.store import Database
+from mnemic.store.engine.database import NEWEST
+from mnemic.store.engine.migrating import known_versions
 from mnemic.store.journal.history import list_runs
 from mnemic.store.journal.undo import undo_run
 from mnemic.store.mail.folders import ensure_folder, folder_at
@@ -73,3 +75,7 @@ def test_names_are_compared_and_runs_told_in_a_mailbox_of_before(tmp_path: Path)
         assert undone is not None
         assert (undone.restored, list_labels(session)) == (1, [])
     database.close()
+
+
+def test_the_newest_version_is_known_without_reading_the_migrations() -> None:
+    assert known_versions()[0] == NEWEST

@@ -3,6 +3,7 @@
 import json
 import sys
 from datetime import UTC, datetime
+from importlib import import_module
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import TYPE_CHECKING, Any, get_args
@@ -32,8 +33,32 @@ _USAGE_STATUS = 2
 PathArgument = click.Path(path_type=Path)
 
 
+#: Commands in modules of their own, with what they need: loaded when they are asked for.
+_APART = {
+    "account": "accounts:account",
+    "folder": "folders:folder",
+    "history": "line:history",
+    "list": "mail_list:list_mail",
+    "rules": "line:rules",
+    "sieve": "sieve:sieve",
+    "stand-in": "stand_in:stand_in",
+    "sync": "sync:sync",
+    "undo": "line:undo",
+}
+
+
 class _Group(click.Group):
     """Tells every error of Mnemic's own as one message, without a traceback."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        return sorted([*super().list_commands(ctx), *_APART])
+
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        if cmd_name not in _APART:
+            return super().get_command(ctx, cmd_name)
+        module, name = _APART[cmd_name].split(":")
+        command: click.Command = getattr(import_module(f"mnemic.cli.{module}"), name)
+        return command
 
     def invoke(self, ctx: click.Context) -> Any:
         try:

@@ -6,10 +6,7 @@ from contextlib import closing, contextmanager
 from pathlib import Path
 from typing import Any
 
-from alembic import command
-from alembic.config import Config
-from alembic.script import ScriptDirectory
-from sqlalchemy import Engine, event
+from sqlalchemy import Connection, Engine, event, inspect
 from sqlalchemy.exc import DatabaseError
 from sqlmodel import Session, create_engine
 
@@ -20,7 +17,10 @@ from mnemic.store.engine.reader_cache import ReadingSession
 from mnemic.store.engine.session_memory import SharedMemory
 from mnemic.store.engine.write_queue import WriteQueue
 
-__all__ = ["Database", "StoreError"]
+__all__ = ["NEWEST", "Database", "StoreError"]
+
+#: The version of the tables (``store/migrations/versions``).
+NEWEST = "0022"
 
 #: How long a writer waits for another, in milliseconds. An import's transaction takes well under
 #: a second; waiting costs less than telling a sender to come again.
@@ -128,6 +128,14 @@ def _engine(path: Path, begin: str) -> Engine:
     return engine
 
 
+def _version(connection: Connection) -> str | None:
+    """The version of a mailbox's tables; None of one without any."""
+    if not inspect(connection).has_table("alembic_version"):
+        return None
+    row = connection.exec_driver_sql("SELECT version_num FROM alembic_version").one_or_none()
+    return None if row is None else str(row[0])
+
+
 class Database:
     """One SQLite file, brought up to date when it is opened.
 
@@ -152,20 +160,15 @@ class Database:
             raise StoreError(f"{path}: {error.orig}; move the file away or restore it") from error
 
     def _migrate(self) -> None:
-        config = Config()
-        config.set_main_option("script_location", str(Path(__file__).parents[1] / "migrations"))
-        known = {script.revision for script in ScriptDirectory.from_config(config).walk_revisions()}
-        with self._writer.begin() as connection:
-            self._refuse_newer(connection, known)
-            config.attributes["connection"] = connection
-            command.upgrade(config, "head")
+        with self._writer.begin() as connection:  # a file that can't be written is told at once
+            version = _version(connection)
+            if version == NEWEST:
+                return
+            from mnemic.store.engine.migrating import known_versions, migrate
 
-    def _refuse_newer(self, connection: Any, known: set[str]) -> None:
-        from alembic.runtime.migration import MigrationContext
-
-        revision = MigrationContext.configure(connection).get_current_revision()
-        if revision is not None and revision not in known:
-            raise StoreError(f"{self.path}: made by a newer Mnemic; update Mnemic to open it")
+            if version is not None and version not in known_versions():
+                raise StoreError(f"{self.path}: made by a newer Mnemic; update Mnemic to open it")
+            migrate(connection)
 
     @contextmanager
     def reading(self) -> Iterator[ReadingSession]:
