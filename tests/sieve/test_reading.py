@@ -9,6 +9,8 @@ import pytest
 
 from mnemic.core import RuleDocument, read_rule
 from mnemic.core.sieve import Grade, SieveError, read_script
+from mnemic.core.sieve.reading.deeds import TRIMMED
+from mnemic.core.sieve.reading.rules import COPY_BY_NAME
 
 CASES = Path(__file__).parent / "cases"
 REQUIRE = (
@@ -60,6 +62,24 @@ def test_all_that_is_wrong_is_told_at_once_and_nothing_is_taken() -> None:
     ]
     broken = 'foo;\nif { [ } keep;\nif bar { "x"; }\n"y'
     assert {line for line, _, _ in problems(broken)} == {1, 2, 3, 4}
+
+
+@pytest.mark.parametrize(
+    ("script", "told"),
+    [
+        ('fileinto :specialuse "\\\\Trash" "Bin";', []),  # it is the trash, whatever it is called
+        ('fileinto "A"; fileinto :specialuse "\\\\Trash" "Bin";', [COPY_BY_NAME]),
+        ('fileinto :copy :specialuse "\\\\Archive" "Bin";', [COPY_BY_NAME]),
+        ('fileinto "A"; fileinto "Bin";', []),
+        ('fileinto "A/ B";', [TRIMMED]),
+        ('fileinto "A/B C";', []),
+    ],
+)
+def test_where_a_folder_may_be_another_than_the_servers_that_is_told(
+    script: str, told: list[str]
+) -> None:
+    read = read_script(f'require ["fileinto", "copy", "special-use"]; {script}'.encode())
+    assert [list(grade.why) for grade in read.grades] == [told]
 
 
 def test_the_days_are_the_owners() -> None:

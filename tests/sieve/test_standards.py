@@ -196,6 +196,11 @@ ACTIONS = [
     ('setflag ["\\\\Flagged", "Work"]; setflag "\\\\Seen"; fileinto "INBOX.lists";', {"INBOX.lists": ["\\seen"]}, []),
     ('setflag "\\\\Seen"; fileinto :flags "\\\\Flagged" "a";', {"a": ["\\flagged"]}, []),
     ('addflag "a b"; addflag ["c", "b"];', {"INBOX": ["a", "b", "c"]}, []),
+    # RFC 5229, 3: nothing is filled in where variables are not required
+    ('fileinto "${x}A"; redirect "${x}@b.example";', {"${x}A": []}, ["${x}@b.example"]),
+    # RFC 5232, 3 and 4: flags that wait in a variable, which a test may ask for
+    ('require "variables"; setflag "v" "\\\\Seen x"; addflag "v" ["Work", "\\\\seen"]; removeflag "V" "work";'
+     ' if hasflag ["u", "v"] "x" { fileinto :flags "${v}" "a"; } keep;', {"a": ["\\seen", "x"], "INBOX": []}, []),
 ]  # fmt: skip
 
 

@@ -20,7 +20,7 @@ class StandIn:
 
     def device(self) -> imaplib.IMAP4:
         """Another device, logged in."""
-        client = imaplib.IMAP4("127.0.0.1", self.ports["imap"], timeout=20)
+        client = imaplib.IMAP4("127.0.0.1", self.ports["imap"], timeout=60)
         client.login(USER, PASSWORD)
         return client
 

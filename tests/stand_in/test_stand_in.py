@@ -44,7 +44,7 @@ def told(client: imaplib.IMAP4, command: str, *arguments: str) -> str:
 
 
 def test_a_wrong_password_is_refused(running: StandIn) -> None:
-    client = imaplib.IMAP4("127.0.0.1", running.ports["imap"], timeout=20)
+    client = imaplib.IMAP4("127.0.0.1", running.ports["imap"], timeout=60)
     with pytest.raises(imaplib.IMAP4.error, match="AUTHENTICATIONFAILED"):
         client.login(USER, "wrong")
     client.shutdown()
@@ -124,7 +124,7 @@ def test_mail_comes_in_and_is_told_to_who_waits(running: StandIn, device: imapli
     device.select("INBOX")
     device.send(b"x1 IDLE\r\n")
     assert device.readline().startswith(b"+")
-    with smtplib.SMTP("127.0.0.1", running.ports["smtp"], timeout=20) as post:
+    with smtplib.SMTP("127.0.0.1", running.ports["smtp"], timeout=60) as post:
         post.sendmail("a@x.example", [USER], LETTER % (9, 9))
     assert re.fullmatch(rb"\* \d+ EXISTS\r\n", device.readline())
     device.send(b"DONE\r\n")

@@ -1,7 +1,6 @@
 """Whether a script says what its commands allow: arguments, order, and ``require``."""
 
 from collections.abc import Iterator, Sequence
-from itertools import chain
 
 from mnemic.core.sieve.syntax import Argument, Command, Number, Strings, Tag, Test
 from mnemic.core.sieve.vocabulary import (
@@ -201,14 +200,19 @@ def needed_by(piece: Command | Test) -> set[str]:
     if form is None:
         return set()
     needed = {form.needs}
-    names: Iterator[Argument] = iter(piece.arguments)
-    for argument in names:
+    plain = 0
+    arguments: Iterator[Argument] = iter(piece.arguments)
+    for argument in arguments:
         if not isinstance(argument, Tag):
+            plain += 1
             continue
         tag = form.tags.get(argument.name)
-        needed.add(None if tag is None else tag.needs)
-        if argument.name == ":comparator":
-            value = next(names, None)
-            for name in value.values if isinstance(value, Strings) else ():
-                needed.add(COMPARATORS.get(name))
-    return {each for each in chain(needed) if each}
+        if tag is None:
+            continue
+        needed.add(tag.needs)
+        value = next(arguments, None) if tag.follows else None
+        if argument.name == ":comparator" and isinstance(value, Strings):
+            needed.update(COMPARATORS.get(name) for name in value.values)
+    if form.optional and plain == len(form.arguments):
+        needed.add("variables")
+    return {each for each in needed if each}

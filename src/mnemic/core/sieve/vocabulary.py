@@ -38,7 +38,8 @@ class TagForm:
 class Form:
     """How a command or a test is written.
 
-    ``arguments`` stand after all tags; the first may be missing where it is ``optional``.
+    ``arguments`` stand after all tags; the first may be missing where it is ``optional``, and names
+    variables where it is not (RFC 5232, section 3).
     ``tests`` and ``block`` say whether these stand behind them. ``one_of`` names a group of tags
     of which one has to be there.
     """
@@ -185,9 +186,9 @@ COMMANDS: Mapping[str, Form] = {
         "fileinto",
     ),
     # RFC 5232, section 3
-    "setflag": Form(("strings", "strings"), {}, "imap4flags", optional=True),
-    "addflag": Form(("strings", "strings"), {}, "imap4flags", optional=True),
-    "removeflag": Form(("strings", "strings"), {}, "imap4flags", optional=True),
+    "setflag": Form(("string", "strings"), {}, "imap4flags", optional=True),
+    "addflag": Form(("string", "strings"), {}, "imap4flags", optional=True),
+    "removeflag": Form(("string", "strings"), {}, "imap4flags", optional=True),
     # RFC 5229, section 4
     "set": Form(("string", "string"), _MODIFIERS, "variables"),
     # RFC 5230

@@ -4,9 +4,16 @@ import re
 from dataclasses import dataclass, field
 from typing import NoReturn
 
-from mnemic.stand_in.sieve.words import ACTIONS, CAPABILITIES, NEEDS, TAKES_VALUE, TESTS
+from mnemic.stand_in.sieve.words import (
+    ACTIONS,
+    CAPABILITIES,
+    NAMES_VARIABLE,
+    NEEDS,
+    TAKES_VALUE,
+    TESTS,
+)
 
-__all__ = ["Call", "ScriptRefusedError", "checked"]
+__all__ = ["Call", "ScriptRefusedError", "checked", "required_by"]
 
 #: Blocks and tests inside each other that are taken.
 _DEEPEST = 50
@@ -52,7 +59,7 @@ def checked(octets: bytes, capabilities: frozenset[str] = CAPABILITIES) -> list[
     calls = reading.calls(0)
     if reading.at < len(text):
         reading.refuse("unexpected }")
-    _check_all(calls, _required(calls, capabilities))
+    _check_all(calls, required_by(calls, capabilities))
     return calls
 
 
@@ -186,7 +193,8 @@ class _Reading:
         return "".join(lines)
 
 
-def _required(calls: list[Call], capabilities: frozenset[str]) -> set[str]:
+def required_by(calls: list[Call], capabilities: frozenset[str] = CAPABILITIES) -> set[str]:
+    """What a script requires. Raises ScriptRefusedError where it stands too late, or is unknown."""
     required: set[str] = set()
     for number, call in enumerate(calls):
         if call.name != "require":
@@ -240,6 +248,8 @@ def _check(call: Call, required: set[str], counts: tuple[int, ...]) -> None:
     comparator = call.tags.get(":comparator")
     if comparator is not None and comparator not in ("i;octet", "i;ascii-casemap"):
         needed.append(f"comparator-{comparator}")
+    if len(call.values) > 1 and call.name in NAMES_VARIABLE:
+        needed.append("variables")
     for name in needed:
         if name is not None and name not in required:
             raise ScriptRefusedError(f"line {call.line}: {name} has to be required")

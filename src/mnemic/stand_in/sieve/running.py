@@ -9,9 +9,12 @@ from email.message import Message
 
 from mnemic.stand_in.sieve.letter import Letter, content
 from mnemic.stand_in.sieve.matching import matched
-from mnemic.stand_in.sieve.reading import Call
+from mnemic.stand_in.sieve.reading import Call, required_by
 
 __all__ = ["Delivered", "Result", "run"]
+
+#: Characters of a variable (RFC 5229, section 6).
+_LONGEST = 4_000
 
 
 @dataclass(frozen=True)
@@ -58,6 +61,7 @@ def run(
 ) -> Result:
     """What a checked script does with a message at a moment; ``known`` ids are duplicates."""
     running = _Running(Letter(octets, sender, recipient), now or datetime.now(UTC), known)
+    running.has_variables = "variables" in required_by(calls)
     with suppress(_StopError):
         running.block(calls)
     result = running.result
@@ -70,6 +74,7 @@ class _Running:
     def __init__(self, letter: Letter, now: datetime, known: Collection[tuple[str, str]]) -> None:
         self._letter, self._now, self._known = letter, now, known
         self._variables: dict[str, str] = {}
+        self.has_variables = False
         self.flags: list[str] = []
         self.implicit = True
         self.result = Result()
@@ -77,6 +82,8 @@ class _Running:
     # Strings
 
     def _expanded(self, text: str) -> str:
+        if not self.has_variables:
+            return text  # as it stands (RFC 5229, section 3)
         return re.sub(
             r"\$\{([A-Za-z_]\w*|\d+)\}",
             lambda match: self._variables.get(match[1].lower().lstrip("0") or "0", ""),
@@ -154,23 +161,37 @@ class _Running:
             found.setdefault(flag.lower(), flag)
         return list(found.values())
 
+    def _flags_there(self, call: Call) -> list[str]:
+        """The flags that a command changes: those of a variable, if it names one (RFC 5232, 3)."""
+        if len(call.values) == 1:
+            return self.flags
+        return self._flags(self._variables.get(self._texts(call.values[0])[0].lower(), ""))
+
+    def _keep_flags(self, call: Call, flags: list[str]) -> None:
+        if len(call.values) == 1:
+            self.flags = flags
+        else:
+            name = self._texts(call.values[0])[0].lower()
+            self._variables[name] = " ".join(flags)[:_LONGEST]
+
     def _addflag(self, call: Call) -> None:
-        there = {flag.lower() for flag in self.flags}
-        self.flags += [flag for flag in self._flags(call.values[0]) if flag.lower() not in there]
+        there = self._flags_there(call)
+        self._keep_flags(call, self._flags([*there, *self._texts(call.values[-1])]))
 
     def _setflag(self, call: Call) -> None:
-        self.flags = self._flags(call.values[0])
+        self._keep_flags(call, self._flags(call.values[-1]))
 
     def _removeflag(self, call: Call) -> None:
-        gone = {flag.lower() for flag in self._flags(call.values[0])}
-        self.flags = [flag for flag in self.flags if flag.lower() not in gone]
+        gone = {flag.lower() for flag in self._flags(call.values[-1])}
+        there = self._flags_there(call)
+        self._keep_flags(call, [flag for flag in there if flag.lower() not in gone])
 
     def _set(self, call: Call) -> None:
         value = self._texts(call.values[1])[0]
         for tag, change in _MODIFIERS:
             if tag in call.tags:
                 value = change(value)
-        self._variables[self._texts(call.values[0])[0].lower()] = value[:4_000]
+        self._variables[self._texts(call.values[0])[0].lower()] = value[:_LONGEST]
 
     # Tests
 
@@ -293,7 +314,11 @@ class _Running:
         return self._compare(self._texts(test.values[0]), test, test.values[1])
 
     def _hasflag(self, test: Call) -> bool:
-        return self._compare(self.flags, test, test.values[0])
+        flags = self.flags
+        if len(test.values) > 1:
+            named = [self._variables.get(each.lower(), "") for each in self._texts(test.values[0])]
+            flags = self._flags(named)
+        return self._compare(flags, test, test.values[-1])
 
 
 def _parts_of(addresses: list[str], test: Call) -> list[str]:

@@ -1,10 +1,13 @@
 """The names that the interpreter knows, and which of them need a capability (RFC 5228, 3.2)."""
 
-__all__ = ["ACTIONS", "CAPABILITIES", "NEEDS", "TAKES_VALUE", "TESTS"]
+__all__ = ["ACTIONS", "CAPABILITIES", "NAMES_VARIABLE", "NEEDS", "TAKES_VALUE", "TESTS"]
+
+#: What may name variables with flags before its other argument (RFC 5232, section 3).
+NAMES_VARIABLE = frozenset({"addflag", "hasflag", "removeflag", "setflag"})
 
 #: How many arguments commands have that are no tags.
 ACTIONS: dict[str, tuple[int, ...]] = {
-    "addflag": (1,),
+    "addflag": (1, 2),
     "discard": (0,),
     "else": (0,),
     "elsif": (0,),
@@ -12,10 +15,10 @@ ACTIONS: dict[str, tuple[int, ...]] = {
     "if": (0,),
     "keep": (0,),
     "redirect": (1,),
-    "removeflag": (1,),
+    "removeflag": (1, 2),
     "require": (1,),
     "set": (2,),
-    "setflag": (1,),
+    "setflag": (1, 2),
     "stop": (0,),
     "vacation": (1,),
 }
@@ -32,7 +35,7 @@ TESTS: dict[str, tuple[int, ...]] = {
     "envelope": (2,),
     "exists": (1,),
     "false": (0,),
-    "hasflag": (1,),
+    "hasflag": (1, 2),
     "header": (2,),
     "mailboxexists": (1,),
     "not": (0,),

@@ -13,6 +13,7 @@ from mnemic.core.sieve.writing.deeds import HELD_BACK
 
 __all__ = [
     "INBOX",
+    "TRIMMED",
     "Delivery",
     "Done",
     "FlagChange",
@@ -29,6 +30,7 @@ INBOX = "Inbox"
 _REFUSED_FLAGS = {"\\answered", "\\deleted", "\\draft"}
 _ROLES = {"\\archive": "archive", "\\trash": "trash"}
 
+TRIMMED = "white space around the names of folders is left out"
 _FORWARD = "a message that was sent on bore no mark that it was"
 _REPLY = "answers went only where I stood in To or Cc; ours go to nobody who takes no answers"
 _REPLY_FROM = "answers come from your own address"
@@ -94,7 +96,11 @@ def _add(done: Done, step: Step, command: Command, order: int) -> None:
         case "stop":
             return
         case "keep" | "fileinto":
-            done.deliveries.append(_delivery(step, command, order))
+            delivery = _delivery(step, command, order)
+            levels = delivery.folder.split("/")
+            if delivery.role is None and any(each != each.strip() for each in levels):
+                done.why.setdefault(step.place, Notes()).add(TRIMMED)
+            done.deliveries.append(delivery)
         case "discard":
             done.cancels.append(step)
         case "addflag" | "setflag" | "removeflag":

@@ -14,7 +14,7 @@ from mnemic.core.bounds import MOST_CONDITIONS, MOST_RULES
 from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest
 from mnemic.core.sieve.reading.deeds import INBOX, Delivery, Done, action_of_flag, done_by
 from mnemic.core.sieve.reading.flags import PutFlag, flags_put
-from mnemic.core.sieve.reading.refusals import RefusedError
+from mnemic.core.sieve.reading.refusals import Notes, RefusedError
 from mnemic.core.sieve.reading.steps import (
     TOO_MANY,
     Branch,
@@ -25,7 +25,9 @@ from mnemic.core.sieve.reading.steps import (
     only_files,
 )
 
-__all__ = ["Made", "made_rules", "place_action"]
+__all__ = ["COPY_BY_NAME", "Made", "made_rules", "place_action"]
+
+COPY_BY_NAME = "copies are put into the folder of that name, whichever the server uses for them"
 
 
 @dataclass
@@ -97,7 +99,7 @@ class _Maker:
         before, actions = self._places(step, places)
         yield from before
         then += actions
-        then += [copy_action(each.folder) for each in deliveries if each.copy]
+        then += [self._copied(each) for each in deliveries if each.copy]
         for put in self._put.get(step.place, ()):
             action = action_of_flag(put.flag, self._labels, put=True)
             if put.unless:
@@ -148,15 +150,21 @@ class _Maker:
         if not places:
             return [], []
         first = next((each for each in places if each.folder == INBOX), places[0])
-        others = [copy_action(each.folder) for each in places if each is not first]
+        others = [self._copied(each) for each in places if each is not first]
         earlier = self._placing.before(step, step.commands[0].at)
         if any(each.is_sure_at(step) for each in earlier):
-            return [], [copy_action(first.folder), *others]
+            return [], [self._copied(first), *others]
         before = []
         if earlier:
             reached = any_of([held_by(each.branches) for each in earlier])
-            before.append(self._made(step, [copy_action(first.folder)], reached))
+            before.append(self._made(step, [self._copied(first)], reached))
         return before, [place_action(first.folder, first.role), *others]
+
+    def _copied(self, delivery: Delivery) -> dict[str, Any]:
+        """A copy in a folder; rules name it, also where the script said what it is used for."""
+        if delivery.role in ("archive", "trash"):
+            self._done.why.setdefault(delivery.step.place, Notes()).add(COPY_BY_NAME)
+        return copy_action(delivery.folder)
 
     def _taken_off(self, step: Step) -> Iterator[dict[str, Any]]:
         """Flags that are taken away though nothing sets them: no later rule of ours sets them."""
