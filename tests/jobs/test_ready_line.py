@@ -5,7 +5,8 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
-from typing import Any
+from threading import Semaphore
+from typing import Any, cast
 
 import pytest
 
@@ -17,6 +18,7 @@ from mnemic.jobs.line.ready_line import keep_line_ready
 from mnemic.store import Database
 from mnemic.store.conditions_sql.ids import IdRange
 from mnemic.store.line.rules import add_rule
+from mnemic.store.mail.correspondents import Side, _RenewedCounts, correspondents
 from mnemic.store.search.content_masks import ContentMasks
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
@@ -33,7 +35,7 @@ def running(database: Database) -> Iterator[None]:
     thread.start()
     yield
     stopping.set()
-    thread.join(timeout=10)
+    thread.join(timeout=60)
     assert not thread.is_alive()
 
 
@@ -59,6 +61,29 @@ def becomes_known(database: Database, written: dict[str, Any]) -> list[bool]:
             return mask
         time.sleep(0.05)
     pytest.fail("it is not made ready")
+
+
+def test_addresses_are_counted_before_the_first_is_typed(
+    database: Database, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    with database.writing() as session:
+        message = parse_message(b"From: a@x.example\nTo: b@x.example\n\n")
+        take_in(session, message, received=NOW)
+    counted, read_all = Semaphore(0), _RenewedCounts.read_all
+
+    def counting(counts: Any, session: Any, newest: Any) -> Any:
+        found = read_all(counts, session, newest)
+        counted.release()
+        return found
+
+    monkeypatch.setattr(_RenewedCounts, "read_all", counting)
+    with running(database):
+        assert all(counted.acquire(timeout=60) for _ in ("from", "recipient"))
+    with database.reading() as session:
+        for side, address in (("from", "a@x.example"), ("recipient", "b@x.example")):
+            found = correspondents(session, cast(Side, side), "address", "x")
+            assert [each.value for each in found] == [address]
+    assert not counted.acquire(blocking=False), "it is counted anew for who asks"
 
 
 def test_rules_that_are_on_are_made_ready_and_those_that_come_later(database: Database) -> None:

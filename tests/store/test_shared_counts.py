@@ -1,10 +1,13 @@
 """What lists are counted from: held equal to plain SQL after every step that changes mail."""
 
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from threading import Barrier
+from time import sleep
 from typing import Any
 
 import pytest
@@ -21,7 +24,7 @@ from mnemic.store import Database
 from mnemic.store.engine.driver import driver
 from mnemic.store.journal.undo import GoneForGoodError, undo_run
 from mnemic.store.mail import renewed as renewed_module
-from mnemic.store.mail.correspondents import Part, Side, correspondents
+from mnemic.store.mail.correspondents import Part, Side, _RenewedCounts, correspondents
 from mnemic.store.mail.folders import folder_with_role
 from mnemic.store.mail.label_bearers import messages_bearing
 from mnemic.store.mail.labels import label_called, label_names, list_labels
@@ -113,6 +116,29 @@ def test_counts_and_pages_are_what_plain_sql_says(
             with database.reading() as session:
                 agree(session)
         database.close()
+
+
+def test_of_readers_that_ask_at_once_one_reads_all(
+    database: Database, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    with database.writing() as session:
+        arrive(session, 1)
+    read, all_ask, read_all = [], Barrier(3), _RenewedCounts.read_all
+
+    def slowly(counts: Any, session: Session, newest: Any) -> Any:
+        read.append(newest)
+        sleep(0.1)
+        return read_all(counts, session, newest)
+
+    def ask(_: int) -> list[str]:
+        with database.reading() as session:
+            all_ask.wait(60)
+            return [each.value for each in correspondents(session, "from", "address", "")]
+
+    monkeypatch.setattr(_RenewedCounts, "read_all", slowly)
+    with ThreadPoolExecutor(3) as threads:
+        assert len({tuple(each) for each in threads.map(ask, range(3))}) == 1
+    assert len(read) == 1
 
 
 def agree(session: Session) -> None:

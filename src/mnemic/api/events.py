@@ -22,7 +22,7 @@ __all__ = ["Event", "EventBus", "events_blueprint", "watch_for_changes"]
 _HEARTBEAT = 10.0
 
 #: Seconds between two events on a stream: what happens meanwhile is told together.
-_PACE = 0.1
+_PACE = 0.25
 
 #: Streams open at a time; each holds a thread of the server.
 STREAM_LIMIT = 24

@@ -17,7 +17,7 @@ from mnemic.api.json_body import json_body
 from mnemic.api.messages import MessageOut, message_summaries
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.api.rules import LineChangeOut, line_change, refused_for_examples
-from mnemic.api.withdrawn import still_asked
+from mnemic.api.withdrawn import LongQuestions
 from mnemic.jobs.line.line_changes import (
     LineChange,
     copy_rules,
@@ -198,11 +198,13 @@ def _add_acts(blueprint: APIBlueprint, database: Database) -> None:
 
 
 def _add_check(blueprint: APIBlueprint, database: Database) -> None:
+    checks = LongQuestions()
+
     @blueprint.get("/api/rules/check", summary="The order check", responses={200: CheckOut})
     def check(query: CheckQuery) -> Response:
-        now = datetime.now(UTC)
-        with database.reading() as session:
-            found = check_order(session, now=now, check=still_asked())
+        with checks.in_turn() as asked, database.reading() as session:
+            now = datetime.now(UTC)
+            found = check_order(session, now=now, check=asked)
             told = found[:_TOLD] + [e for e in found[_TOLD:] if e.rule_id == query.rule_id]
             answer = CheckOut(
                 findings=_findings(session, told),

@@ -1,5 +1,6 @@
 """Rules that would do what the owner does by hand."""
 
+from collections.abc import Callable
 from datetime import UTC, datetime
 
 from flask import Response
@@ -11,7 +12,7 @@ from mnemic.api.described import Described
 from mnemic.api.given import Number
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import ProblemDetails
-from mnemic.api.withdrawn import still_asked
+from mnemic.api.withdrawn import LongQuestions
 from mnemic.core.proposals import Proposal
 from mnemic.core.proposals.message_set import ids_in
 from mnemic.core.proposals.proposing import Why
@@ -115,26 +116,27 @@ class OfferOut(Answer):
     proposal: RuleProposalOut | None
 
 
-def _answer(session: Session) -> RuleProposalsOut:
-    found = proposals_for_owner(session, now=datetime.now(UTC), check=still_asked())
+def _answer(session: Session, check: Callable[[], None]) -> RuleProposalsOut:
+    found = proposals_for_owner(session, now=datetime.now(UTC), check=check)
     return RuleProposalsOut(proposals=[_told(session, each) for each in found])
 
 
 def proposals_blueprint(database: Database) -> APIBlueprint:
     """Proposals."""
+    long = LongQuestions()
     blueprint = APIBlueprint("proposals", __name__, abp_responses={422: ProblemDetails})
 
     @blueprint.get(
         "/api/proposals", summary="Rules from what you do", responses={200: RuleProposalsOut}
     )
     def proposals() -> Response:
-        with database.reading() as session:
-            return json_body(remembered(session, "proposals", lambda: _answer(session)))
+        with long.in_turn() as check, database.reading() as session:
+            return json_body(remembered(session, "proposals", lambda: _answer(session, check)))
 
     @blueprint.get("/api/starts", summary="Usual rules", responses={200: StartsOut})
     def starts() -> Response:
-        with database.reading() as session:
-            found = starts_for(session, now=datetime.now(UTC))
+        with long.in_turn() as check, database.reading() as session:
+            found = starts_for(session, now=datetime.now(UTC), check=check)
         return json_body(StartsOut(starts=[StartOut.model_validate(each) for each in found]))
 
     @blueprint.post(

@@ -2,8 +2,8 @@
 
 A new action is a slice of its own, or a line in one that it belongs to: its model, its claim, what
 it decides, what it does to a message, how it is said, and what outdoes it. It is listed below;
-whoever carries out its kind of effect carries it out. ``tests/test_catalogue.py`` names what was
-forgotten.
+whoever carries out its kind of effect carries it out. ``tests/test_action_catalogue.py`` names what
+was forgotten.
 """
 
 from typing import Annotated, TypeAlias

@@ -143,10 +143,9 @@ def prepare_catch_up(session: Session, plan: CatchUpPlan, *, now: datetime) -> P
     masks = Masks(session, MailboxCircumstances(session, now).of(now))
     asked, ids = asked_about(session, plan, masks), []
     for id_range in spans(masks.top):
-        misses = Misses.within(masks, id_range)
         taken = np.zeros(id_range.size, np.bool_)
         for stored in line.acting:
-            taken |= misses.takes(stored.rule)
+            taken |= Misses.within(masks, id_range).takes(stored.rule)
         taken &= asked[id_range.low : id_range.high]
         ids += (np.flatnonzero(taken)[::-1] + id_range.low + 1).tolist()
     return PreparedCatchUp(line, int(asked.sum()), tuple(ids), plan.respects)

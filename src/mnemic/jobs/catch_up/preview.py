@@ -131,13 +131,7 @@ class _Preview:
 
     def add(self, id_range: IdRange, asked: Mask) -> None:
         """Count the messages of a range that are asked about."""
-        misses = Misses.within(self._masks, id_range)
-        taken = np.stack(
-            [
-                taken_by_rule(self._session, self._masks, misses, rule, id_range) & asked
-                for rule in self._rules
-            ]
-        )
+        taken = np.stack([self._taken(rule, id_range) & asked for rule in self._rules])
         for_some = taken[sorted(self._acting)].any(axis=0)
         taken &= for_some  # of other mail nothing is told
         passed = passing(taken, self._rules)
@@ -149,6 +143,10 @@ class _Preview:
         stopped = self._stopped(taken, passed)
         for rules, members in _alike(passed):
             self._count(rules, members + id_range.low + 1, stopped[members])
+
+    def _taken(self, rule: Rule, id_range: IdRange) -> Mask:
+        misses = Misses.within(self._masks, id_range)  # for each rule alone: it remembers all
+        return taken_by_rule(self._session, self._masks, misses, rule, id_range)
 
     def _stopped(self, taken: _Taken, passed: _Taken) -> Mask:
         """The messages that a rule which does not act keeps from one below which does."""

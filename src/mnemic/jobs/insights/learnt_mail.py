@@ -114,14 +114,12 @@ class MailboxMail:
 
     def standing(self) -> list[StandingRule]:
         """The rules of the line that are on for mail that arrives, each with what it takes."""
-        misses = Misses.within(self._masks, self._range)
         rules = [stored.rule for stored in list_rules(self._session)]
-        return [
-            StandingRule(each, partial(self._taken, misses, each)) for each in rules if _runs(each)
-        ]
+        return [StandingRule(each, partial(self._taken, each)) for each in rules if _runs(each)]
 
-    def _taken(self, misses: Misses, rule: Rule) -> MessageSet:
+    def _taken(self, rule: Rule) -> MessageSet:
         self._check()
+        misses = Misses.within(self._masks, self._range)  # for each rule alone: it remembers all
         return _set_of(taken_by_rule(self._session, self._masks, misses, rule, self._range))
 
 

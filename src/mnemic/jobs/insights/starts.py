@@ -1,6 +1,6 @@
 """Starts: usual rules, filled in from this mailbox, for whoever makes the first ones."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
@@ -96,9 +96,14 @@ class _Counting:
         return Start(title, rule, count, look_in_days)
 
 
-def starts_for(session: Session, *, now: datetime) -> list[Start]:
-    """Usual rules for the mail that is here."""
-    mail = MailboxMail(session, now)
+def starts_for(
+    session: Session, *, now: datetime, check: Callable[[], None] = lambda: None
+) -> list[Start]:
+    """Usual rules for the mail that is here.
+
+    ``check`` is called now and then; what it raises ends the work.
+    """
+    mail = MailboxMail(session, now, check)
     counting = _Counting(mail, mail.standing())
     aliases = [counting.start(*each) for each in _of_aliases(session)]
     largest = sorted((each for each in aliases if each), key=lambda each: -each.takes)

@@ -69,7 +69,7 @@ def _place(rule: Rule) -> Hashable | None:
 
 
 class _Mail:
-    """Which messages of the mailbox each rule takes."""
+    """Which messages of the mailbox each rule takes: eight to an octet, since rules may be many."""
 
     def __init__(
         self,
@@ -80,12 +80,16 @@ class _Mail:
     ) -> None:
         masks = Masks(session, MailboxCircumstances(session, now).of(now), check)
         id_range = IdRange(0, masks.top)
-        misses = Misses.within(masks, id_range)
-        there = masks.there(id_range)
-        self.taken: list[Mask] = []
+        there, self._size = masks.there(id_range), id_range.size
+        self._taken: list[NDArray[np.uint8]] = []
         for stored in line:
             check()
-            self.taken.append(misses.takes(stored.rule) & there)
+            taken = Misses.within(masks, id_range).takes(stored.rule) & there
+            self._taken.append(np.packbits(taken))
+
+    def taken(self, at: int) -> Mask:
+        """The messages that the rule at a place of the line takes."""
+        return np.unpackbits(self._taken[at], count=self._size).view(np.bool_)
 
     @staticmethod
     def newest(mask: Mask) -> tuple[int, ...]:
@@ -133,7 +137,7 @@ def _of_logic(line: Sequence[StoredRule], mail: _Mail, finding: LogicFinding) ->
         saying = f"Never acts: {_named(by)}, above, stops all of its mail"
     else:
         saying = f"Never acts: {_named(by)}, above, always does instead what it would do"
-    taken = mail.taken[finding.position]
+    taken = mail.taken(finding.position)
     return Finding(
         finding.kind,
         line[finding.position].id,
@@ -155,7 +159,7 @@ def _conflicts(
         rule = stored.rule
         if not rule.enabled or "arrival" not in rule.runs:
             continue
-        taken = mail.taken[at]
+        taken = mail.taken(at)
         if left is None or placed_by is None:
             left, placed_by = np.ones_like(taken), np.full(taken.shape, _NOBODY, np.int32)
         if _place(rule) is not None:

@@ -3,6 +3,7 @@
 A rehearsal counts the rules above, the order check and a catch-up all rules of the line. What they
 need of the octets of messages stays (``store.search.content_masks``); so it is made in the
 background, after a start and whenever rules change, a condition at a time and newest mail first.
+Before that the addresses are counted that are offered with the first letter of one.
 """
 
 import threading
@@ -16,6 +17,7 @@ from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.store import Database
 from mnemic.store.conditions_sql.ids import IdRange
 from mnemic.store.line.rules import StandingLine, standing_line
+from mnemic.store.mail.correspondents import Side, correspondents
 from mnemic.store.search.masks import Masks
 
 __all__ = ["keep_line_ready"]
@@ -26,6 +28,10 @@ _INTERVAL = 0.5
 #: Messages looked at in one step; between two of them others get the processor. Where messages
 #: have to be parsed for it, a step takes some seconds.
 _STEP = 65_536
+
+
+#: Whose addresses are typed most.
+_OFFERED: tuple[Side, ...] = ("from", "recipient")
 
 
 class _StoppedError(MnemicError):
@@ -54,6 +60,7 @@ def keep_line_ready(database: Database, stopping: threading.Event) -> None:
     """Keep what the line's conditions say of content ready, until ``stopping`` is set."""
     ready: frozenset[BaseCondition] = frozenset()
     line: StandingLine | None = None
+    offered = False
     with database.change_counter() as changes:
         looked = None
         while not stopping.wait(_INTERVAL):
@@ -61,6 +68,7 @@ def keep_line_ready(database: Database, stopping: threading.Event) -> None:
                 continue
             looked = changes()
             try:
+                offered = offered or _make_offers_ready(database)
                 with database.reading() as session:
                     now = standing_line(session)
                 if now is line:  # mail came in: each condition is asked of it when it is needed
@@ -84,6 +92,13 @@ def _conditions(line: StandingLine) -> frozenset[BaseCondition]:
         for condition in (*conditions_in(rule.when), *conditions_in(rule.unless))
         if condition.of_content
     )
+
+
+def _make_offers_ready(database: Database) -> bool:
+    with database.reading() as session:
+        for side in _OFFERED:
+            correspondents(session, side, "address", "")
+    return True
 
 
 def _make_ready(database: Database, condition: BaseCondition, pause: _Pause) -> None:

@@ -17,7 +17,7 @@ from sqlmodel import Session
 from mnemic.store.engine.driver import driver
 from mnemic.store.engine.reader_cache import ReadingSession
 from mnemic.store.engine.session_memory import shared_by
-from mnemic.store.mail.message_states import states_of_messages
+from mnemic.store.mail.message_states import MessageStates, states_of_messages
 
 __all__ = ["each_once", "taken_on_days", "taken_since"]
 
@@ -43,7 +43,8 @@ class _Trail:
     """The trail's entries by rule, up to the one with id ``last``, none from before ``since``.
 
     ``mark`` is what that last one is of: where it is destroyed its id may come again. ``counted``
-    are the messages that a rule took since some time, among so many of its entries.
+    are the messages that a rule took since some time, among so many of its entries, and ``here``
+    how many of so many messages were here, when so many up to the last of them were.
     """
 
     entries: Mapping[int, _Entries]
@@ -51,6 +52,7 @@ class _Trail:
     since: int
     mark: tuple[object, ...] | None
     counted: dict[int, tuple[int, int, Messages]] = field(default_factory=dict)
+    here: dict[int, tuple[tuple[int, int, int], int]] = field(default_factory=dict)
 
     def is_part(self, session: Session, since: int) -> bool:
         """Whether a session sees all of it, and it begins early enough."""
@@ -64,7 +66,8 @@ class _Trail:
         for rule_id, listed in rows:
             added = np.fromstring(listed, np.int64, sep=" ").reshape(-1, 2)
             entries[rule_id] = np.concatenate([entries.get(rule_id, _NOTHING), added])
-        return _Trail(entries, last, self.since, _mark(session, last), dict(self.counted))
+        counted, here = dict(self.counted), dict(self.here)
+        return _Trail(entries, last, self.since, _mark(session, last), counted, here)
 
     def messages(self, rule_id: int, since: int) -> Messages:
         """The messages that a rule took since that time, each once, in order."""
@@ -74,9 +77,28 @@ class _Trail:
             count, messages = 0, _NOTHING[:, 1]
         if count < len(entries):
             added = entries[count:]
-            messages = each_once(np.concatenate([messages, added[added[:, 0] >= since, 1]]))
+            messages = _with(messages, each_once(added[added[:, 0] >= since, 1]))
             self.counted[rule_id] = (since, len(entries), messages)
         return messages
+
+    def count_here(self, rule_id: int, since: int, states: MessageStates) -> int:
+        """How many messages that are here a rule took since that time."""
+        messages = self.messages(rule_id, since)
+        if not messages.size:
+            return 0
+        known = since, messages.size, states.here_up_to(int(messages[-1]))
+        before, count = self.here.get(rule_id, (None, 0))
+        if known != before:  # where none was destroyed since, those that were here are here
+            count = int(np.count_nonzero(states.are_here(messages)))
+            self.here[rule_id] = known, count
+        return count
+
+
+def _with(messages: Messages, added: Messages) -> Messages:
+    """Both, each once, in order."""
+    places = np.searchsorted(messages, added)
+    new = np.append(messages, -1)[places] != added
+    return np.insert(messages, places[new], added[new])
 
 
 def each_once(numbers: Messages) -> Messages:
@@ -120,10 +142,7 @@ class _Newest:
 def taken_since(session: Session, since: int) -> dict[int, int]:
     """How many messages that are here each rule took since that time, by the rule's id."""
     trail, states = shared_by(session, _Newest).of(session, since), states_of_messages(session)
-    counts = {
-        rule_id: int(np.count_nonzero(states.are_here(trail.messages(rule_id, since))))
-        for rule_id in trail.entries
-    }
+    counts = {rule_id: trail.count_here(rule_id, since, states) for rule_id in trail.entries}
     return {rule_id: count for rule_id, count in counts.items() if count}
 
 

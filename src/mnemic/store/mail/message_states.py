@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any, Self, get_args
 
 import numpy as np
@@ -32,7 +33,7 @@ _RECEIVED = "SELECT group_concat(id || ' ' || received_at, ' ') FROM message"
 _STATES = f"{_SELECTED} id > ? UNION ALL {_SELECTED} id IN (SELECT value FROM json_each(?))"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class MessageStates:
     """By id the folder of a message, 0 where there is none of that id, and its marks.
 
@@ -50,6 +51,14 @@ class MessageStates:
     def top(self) -> int:
         """The largest id there is, 0 where there is none."""
         return self.folder_of.size - 1
+
+    @cached_property
+    def _here_up_to(self) -> NDArray[np.int32]:
+        return np.cumsum(self.folder_of > 0, dtype=np.int32)
+
+    def here_up_to(self, message_id: int) -> int:
+        """How many messages up to one are here: fewer than before where one was destroyed."""
+        return int(self._here_up_to[min(message_id, self.top)])
 
     def are_here(self, ids: NDArray[np.int64]) -> NDArray[np.bool_]:
         """Which of these messages are here, erased ones among them; others are destroyed."""

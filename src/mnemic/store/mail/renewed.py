@@ -60,28 +60,35 @@ class Renewed(ABC, Generic[Known]):
     """
 
     def __init__(self) -> None:
-        self._guard = Lock()
+        self._guard, self._turn = Lock(), Lock()
         self._states: deque[Known] = deque(maxlen=_STATES)  # the newest last
 
     def of(self, session: Session) -> Known:
         """What a session sees. Of what a writer sees nothing is kept."""
         newest = Newest(*driver(session).execute(_NEWEST).fetchall()[0])
+        now = self._read_on(session, newest)
+        if not isinstance(session, ReadingSession):
+            return self.read_all(session, newest) if now is None else now
+        if now is not None:
+            return self._kept(now)
+        with self._turn:  # others that ask meanwhile read on from what one of them has read
+            now = self._read_on(session, newest)
+            return self._kept(self.read_all(session, newest) if now is None else now)
+
+    def _read_on(self, session: Session, newest: Newest) -> Known | None:
+        """What is known, with what is new since; None: all is to be read anew."""
         with self._guard:
             before = [each for each in self._states if each.newest.is_before(newest)]
-        known = before[-1] if before else None
-        if known is not None and known.newest == newest:
-            return known
-        now = None if known is None else self.read_since(session, known, newest)
-        if now is None:
-            now = self.read_all(session, newest)
-        if isinstance(session, ReadingSession):
-            self._keep(now)
-        return now
+        if not before or before[-1].newest == newest:
+            return before[-1] if before else None
+        return self.read_since(session, before[-1], newest)
 
-    def _keep(self, now: Known) -> None:
+    def _kept(self, now: Known) -> Known:
         with self._guard:
-            if not self._states or self._states[-1].newest.journal <= now.newest.journal:
+            last = self._states[-1].newest if self._states else None
+            if last is None or (last != now.newest and last.journal <= now.newest.journal):
                 self._states.append(now)
+        return now
 
     @abstractmethod
     def read_all(self, session: Session, newest: Newest) -> Known:
