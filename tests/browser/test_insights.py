@@ -6,7 +6,7 @@ from collections.abc import Callable
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.test_main_job import new_rule
+from tests.browser.places import new_rule
 
 
 def insights(app: Page) -> None:

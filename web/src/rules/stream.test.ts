@@ -40,3 +40,9 @@ it('never dries up, whatever the counts say', () => {
   expect(widthAtEnd(streamOf([stored(1, 900), stored(2, 900)], 100).trunk)).toBeGreaterThan(0)
   expect(streamOf([stored(1, 5)], 0).trunk).not.toContain('NaN')
 })
+
+it('is drawn as before where what changed would not be seen', () => {
+  const line = [stored(1, 500), stored(2, 3)]
+  expect(streamOf(line, 10_001)).toEqual(streamOf(line, 10_000))
+  expect(streamOf(line, 12_000)).not.toEqual(streamOf(line, 10_000))
+})

@@ -26,8 +26,13 @@ function takesOff(stored: StoredRule): boolean {
   return stored.rule.enabled && stored.rule.then.some((action) => action.do === 'file')
 }
 
+/** To a tenth of a pixel: what nobody would see is not drawn anew. */
 function thickness(count: number, arrived: number): number {
-  return arrived > 0 ? (FULL * Math.min(count, arrived)) / arrived : 0
+  return arrived > 0 ? round((FULL * Math.min(count, arrived)) / arrived) : 0
+}
+
+function round(pixels: number): number {
+  return Math.round(pixels * 10) / 10
 }
 
 export function streamOf(rules: readonly StoredRule[], arrived: number): Stream {
@@ -43,7 +48,7 @@ export function streamOf(rules: readonly StoredRule[], arrived: number): Stream 
     }
     const taken = Math.max(1, thickness(stored.taken, arrived))
     const before = width
-    width = Math.max(LEAST, width - taken)
+    width = round(Math.max(LEAST, width - taken))
     edge.push(`V${top} C${before} ${top + 14} ${width} ${top + 14} ${width} ${end}`)
     const tip = end - 4
     const curve = `C${before} ${top + 12} ${before + 8} ${tip} ${WIDTH} ${tip}`

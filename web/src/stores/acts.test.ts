@@ -15,7 +15,7 @@ function answer(address: string): unknown {
   if (address === '/api/changes') return { run_id: 5, saying: '1 message moved to Ferry' }
   if (address === '/api/offers')
     return { proposal: { did: 3, rule: { when: BY_SENDER, then: [then] } } }
-  return { rules: [], folders: [], labels: [], arrived: 0, stay: 0 }
+  return { rules: [], folders: [], labels: [], connected: [], arrived: 0, stay: 0 }
 }
 
 beforeEach(() => {

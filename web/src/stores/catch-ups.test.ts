@@ -54,7 +54,7 @@ async function serve(request: Request): Promise<Response> {
   if (path === '/api/catch-ups' && request.method === 'GET') return Response.json({ jobs: goingOn })
   if (path.startsWith('/api/catch-ups')) return Response.json(now)
   await Promise.resolve()
-  return Response.json({ rules: [], folders: [], labels: [] })
+  return Response.json({ rules: [], folders: [], labels: [], connected: [] })
 }
 
 beforeEach(() => {

@@ -16,7 +16,7 @@ beforeEach(() => {
   vi.stubGlobal('fetch', async (request: Request) => {
     await Promise.resolve()
     if (request.url.includes('/check')) asked.push(new URL(request.url).search)
-    const line = { rules, folders: [], labels: [], undo: null }
+    const line = { rules, folders: [], labels: [], connected: [], undo: null }
     return Response.json({ ...line, findings: [], broken: [], total: 1, rule_ids: [7] })
   })
 })

@@ -25,7 +25,7 @@ beforeEach(() => {
   vi.stubGlobal('fetch', async (request: Request) => {
     if (request.url.endsWith('/api/mailbox')) looks += 1
     if (slowness > 0) await new Promise((resolve) => setTimeout(resolve, slowness))
-    return Response.json({ rules: [], folders: [], labels: [], arrived: 0, stay: 0 })
+    return Response.json({ rules: [], folders: [], labels: [], connected: [], arrived: 0, stay: 0 })
   })
 })
 
@@ -65,6 +65,27 @@ describe('the mailbox', () => {
     expect(looks - settled).toBeLessThan(quick / 2)
   })
 
+  it('follows a slow server at once where it has rested, and the owner without any rest', async () => {
+    slowness = 1000
+    const offers = { id: 7, path: 'Offers', look_in_days: 30 }
+    const answers = globalThis.fetch
+    vi.stubGlobal('fetch', async (request: Request) => {
+      const answer = await answers(request)
+      if (!request.url.endsWith('/api/mailbox')) return answer
+      return Response.json({ ...(await answer.json()), folders: [offers] })
+    })
+    const mailbox = useMailbox()
+    mailbox.start()
+    await vi.advanceTimersByTimeAsync(1100)
+    void mailbox.lookInto(7)
+    await vi.advanceTimersByTimeAsync(1100) // the look is noted
+    expect(looks).toBe(2)
+    await vi.advanceTimersByTimeAsync(10_000)
+    tell(arrived(1, 1))
+    await vi.advanceTimersByTimeAsync(200)
+    expect(looks).toBe(3)
+  })
+
   it('tells what arrives within a minute as one, and says how much of it was sorted', async () => {
     vi.setSystemTime(new Date(2026, 4, 4, 9, 30))
     const mailbox = useMailbox()
@@ -84,7 +105,7 @@ describe('the mailbox', () => {
     let undoDays = 1
     const answers: (() => void)[] = []
     vi.stubGlobal('fetch', async () => {
-      const told = { rules: [], folders: [], labels: [], undo_days: undoDays }
+      const told = { rules: [], folders: [], labels: [], connected: [], undo_days: undoDays }
       await new Promise<void>((resolve) => answers.push(resolve))
       return Response.json(told)
     })

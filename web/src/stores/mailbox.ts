@@ -17,11 +17,13 @@ import { listen } from '@/api/events'
 import { play } from '@/mail/sounds'
 import { timeSaying } from '@/rules/sayings'
 
+import { keeping } from './unchanged'
+
 /** Events come in bursts (an import commits many times); screens follow at this pace. */
 const PACE = 150 // milliseconds
 
 /** Where looking anew takes long, it is done as often as leaves the server time for other things. */
-const REST = 3 // times as long as the last look took
+const REST = 6 // times as long as the last look took
 
 export const useMailbox = defineStore('mailbox', () => {
   /** The mailboxes of connected accounts. */
@@ -45,6 +47,7 @@ export const useMailbox = defineStore('mailbox', () => {
   const failure = ref('')
 
   let looked = 0 // milliseconds that the last look took
+  let ended = -Infinity // when it ended
   let asked = 0 // looks so far
   let shown = 0 // the look that the screen shows
   async function refresh(): Promise<void> {
@@ -58,23 +61,24 @@ export const useMailbox = defineStore('mailbox', () => {
       // An answer that was overtaken by a newer one tells of an earlier state.
       if (mine < shown) return
       shown = mine
-      connected.value = mailbox.connected
-      folders.value = mailbox.folders
-      labels.value = mailbox.labels
+      connected.value = keeping(connected.value, mailbox.connected)
+      folders.value = keeping(folders.value, mailbox.folders)
+      labels.value = keeping(labels.value, mailbox.labels)
       emptying.value = mailbox.emptying
       undo.value = mailbox.undo
       trashDays.value = mailbox.trash_days
       undoDays.value = mailbox.undo_days
       timezone.value = mailbox.timezone
       toPack.value = mailbox.to_pack
-      line.value = rules
+      line.value = { ...rules, rules: keeping(line.value.rules, rules.rules) }
       failure.value = ''
       ready.value = true
     } catch (error) {
       failure.value = error instanceof Error ? error.message : String(error)
     }
     version.value += 1
-    looked = performance.now() - begun
+    ended = performance.now()
+    looked = ended - begun
   }
 
   let happened = 0 // events so far
@@ -91,8 +95,16 @@ export const useMailbox = defineStore('mailbox', () => {
     happened += 1
     if (busy) return
     busy = true
-    pause.value = Math.max(PACE, looked * REST)
+    pause.value = Math.max(PACE, looked * REST - (performance.now() - ended))
     looking.start()
+  }
+
+  /** The owner has opened a folder: one that is to be looked into every so often is due no more. */
+  async function lookInto(id: number): Promise<void> {
+    const folder = folders.value.find((each) => each.id === id)
+    if (folder?.look_in_days === null) return
+    await content(api.POST('/api/folders/{id}/look', { params: { path: { id } } }))
+    if (folder) await refresh() // else the first look, which is under way, or the event tells it
   }
 
   const SAME_ARRIVAL = 60_000 // arrivals within a minute are told as one
@@ -171,7 +183,7 @@ export const useMailbox = defineStore('mailbox', () => {
     ready,
     failure,
     refresh,
-    refreshSoon,
+    lookInto,
     start,
   }
 })

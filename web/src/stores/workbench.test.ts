@@ -36,7 +36,8 @@ beforeEach(() => {
   sent = []
   answers = []
   vi.stubGlobal('fetch', async (request: Request) => {
-    if (request.method === 'GET') return Response.json({ rules: [], folders: [], labels: [] })
+    if (request.method === 'GET')
+      return Response.json({ rules: [], folders: [], labels: [], connected: [] })
     const body = (await request.json()) as Sent['body']
     sent.push({ url: request.url, body, version: request.headers.get('If-Match') })
     return answers.shift() ?? Response.json({})

@@ -66,14 +66,11 @@ const title = computed(() => {
   return account ? `${path}, ${account}` : path
 })
 
-/** A folder that is to be looked into every so often has been looked into now. */
 watch(
   () => (kind.value === 'folder' ? placeId.value : undefined),
   (id) => {
     if (id === undefined) return
-    const folder = mailbox.folders.find((each) => each.id === id)
-    if (folder && folder.look_in_days === null) return
-    void content(api.POST('/api/folders/{id}/look', { params: { path: { id } } })).catch(() => {
+    mailbox.lookInto(id).catch(() => {
       // the look is noted the next time
     })
   },

@@ -11,6 +11,7 @@ import {
   type DraftGroup,
   type DraftNode,
 } from '@/rules/draft'
+import { foundSaying } from '@/rules/sayings'
 import { useWorkbench } from '@/stores/workbench'
 
 import FieldComplaint from '@/components/shell/FieldComplaint.vue'
@@ -79,10 +80,11 @@ function turn(): void {
   group.value.bracket = group.value.bracket === 'all' ? 'any' : 'all'
 }
 
-/** For how many messages a condition or bracket holds by itself. */
-function takes(node: DraftNode): number | undefined {
+/** For how many messages a condition or bracket holds by itself, as far as is known yet. */
+function takes(node: DraftNode): string | undefined {
   const place = workbench.places.get(node.id)
-  return place === undefined ? undefined : props.rehearsal?.counts[place]
+  const count = place === undefined ? undefined : props.rehearsal?.counts[place]
+  return count === undefined ? undefined : foundSaying(count, props.rehearsal?.whole ?? true)
 }
 
 /** Alt and an arrow move a condition: past its neighbour, into a bracket there, or out of its own. */
@@ -109,9 +111,9 @@ const total = computed(() => {
   const found = props.rehearsal
   if (!found || props.outermost) return undefined
   if (isUnless.value) {
-    return found.spared > 0 ? `−${found.spared.toLocaleString('en-GB')}` : undefined
+    return found.spared > 0 ? `−${foundSaying(found.spared, found.whole)}` : undefined
   }
-  return takes(group.value)?.toLocaleString('en-GB')
+  return takes(group.value)
 })
 const totalTitle = computed(() =>
   props.part === 'unless'

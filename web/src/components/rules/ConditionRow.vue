@@ -22,7 +22,7 @@ const props = defineProps<{
   number: number
   name: string
   alone: boolean
-  takes: number | undefined
+  takes: string | undefined
   complaint: string
 }>()
 const emit = defineEmits<{ remove: []; wrap: []; move: [by: -1 | 1] }>()
@@ -67,6 +67,7 @@ function choose(key: string): void {
 const offers = ref(false)
 const offersTests = ref(false)
 
+const messages = computed(() => (props.takes === '1' ? 'message' : 'messages'))
 const takesAll = computed(() => condition.value.kept && 'always' in condition.value.kept)
 
 type More = 'not' | 'case' | 'wrap'
@@ -179,9 +180,9 @@ function more(command: More): void {
       </template>
     </div>
     <span class="end">
-      <span class="takes" :title="takes === undefined ? '' : `${takes} messages here by itself`">
-        {{ takes?.toLocaleString('en-GB') ?? ''
-        }}<span v-if="takes !== undefined" class="visually-hidden"> messages by itself</span>
+      <span class="takes" :title="takes === undefined ? '' : `${takes} ${messages} here by itself`">
+        {{ takes ?? ''
+        }}<span v-if="takes !== undefined" class="visually-hidden"> {{ messages }} by itself</span>
       </span>
       <el-dropdown :persistent="false" trigger="click" :show-arrow="false" @command="more">
         <button class="small" type="button" :aria-label="`More for ${called}`">⋯</button>

@@ -182,6 +182,7 @@ const placeholder = computed(() => (values.value.length > 0 ? 'or…' : props.as
       :trigger-on-focus="aspect.completes !== undefined"
       :highlight-first-item="picksFirst"
       :debounce="120"
+      hide-loading
       :placeholder="placeholder"
       :aria-label="name"
       select-when-unmatched

@@ -11,7 +11,7 @@ const mailbox = useMailbox()
 const sort = ref(true)
 const over = ref(false)
 const { uploads, take } = useUploads(() => {
-  mailbox.refreshSoon()
+  void mailbox.refresh()
 })
 
 function chosen(event: Event): void {

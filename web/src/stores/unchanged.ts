@@ -1,0 +1,15 @@
+/** What was found again as it was: screens draw anew what is another thing than before. */
+
+/**
+ * What is found now, with the things of before in place of those that are equal to them; the list
+ * of before where it is as it was.
+ */
+export function keeping<T extends { id: number }>(before: T[], now: T[]): T[] {
+  const known = new Map(before.map((each) => [each.id, each]))
+  const found = now.map((each) => {
+    const old = known.get(each.id)
+    return old !== undefined && JSON.stringify(old) === JSON.stringify(each) ? old : each
+  })
+  const same = found.length === before.length && found.every((each, at) => each === before[at])
+  return same ? before : found
+}
