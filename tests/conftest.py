@@ -16,6 +16,7 @@ if TYPE_CHECKING:  # tests of the core need nothing of these, and are to start a
     from mnemic.post.imap.other_device import Elsewhere
     from mnemic.server import Server
     from mnemic.store import Database
+    from tests.api.caller import Caller
 
 # How long an example takes says more of the machine than of the program.
 settings.register_profile("untimed", deadline=None)
@@ -54,7 +55,7 @@ def running(data: Path, elsewhere: "Elsewhere | None" = None) -> "Iterator[Serve
         thread.start()
         yield server
         server.stop()
-    thread.join(timeout=10)
+    thread.join(timeout=60)
     assert not thread.is_alive()
 
 
@@ -69,7 +70,7 @@ def deliver(server: "Server") -> Callable[..., None]:
     """Send octets by SMTP, as any client would."""
 
     def send(octets: bytes, *recipients: str, sender: str = "ann@x.example") -> None:
-        with smtplib.SMTP("127.0.0.1", server.smtp_port, timeout=10) as client:
+        with smtplib.SMTP("127.0.0.1", server.smtp_port, timeout=60) as client:
             client.sendmail(sender, recipients or ("moorings@x.example",), octets)
 
     return send
@@ -78,3 +79,11 @@ def deliver(server: "Server") -> Callable[..., None]:
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
     """What takes longest begins first: at the end, one worker would wait for it."""
     items.sort(key=lambda item: item.path.name != "test_kill.py")
+
+
+@pytest.fixture
+def call(server: "Server") -> "Caller":
+    """Asks that server."""
+    from tests.api.caller import Caller
+
+    return Caller(server)

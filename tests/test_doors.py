@@ -16,7 +16,7 @@ import pytest
 
 from mnemic import http_door
 from mnemic.server import Server
-from tests.api.test_api import Caller, call  # noqa: F401 -- a fixture
+from tests.api.caller import Caller
 
 UPLOAD = (
     b"POST /api/imports?name=a.mbox HTTP/1.1\r\nHost: %s\r\nContent-Length: 1000000\r\n\r\nhalf"
@@ -37,7 +37,7 @@ def besieged(port: int, many: int, said: bytes) -> Iterator[list[socket.socket]]
     with ExitStack() as stack:
         opened = []
         for _ in range(many):
-            each = stack.enter_context(socket.create_connection(("127.0.0.1", port), timeout=20))
+            each = stack.enter_context(socket.create_connection(("127.0.0.1", port), timeout=60))
             if said:
                 each.sendall(said)
             opened.append(each)
@@ -59,7 +59,7 @@ def many_files() -> Iterator[None]:
 @pytest.mark.parametrize("half", HALVES)
 def test_the_site_answers_whatever_others_leave_half_done(
     server: Server,
-    call: Caller,  # noqa: F811
+    call: Caller,
     half: str,
 ) -> None:
     said = HALVES[half]
@@ -83,7 +83,7 @@ def test_who_never_ends_a_request_is_let_go(
 
 def test_who_does_not_read_an_answer_is_let_go_and_few_can_be_exported_at_a_time(
     server: Server,
-    call: Caller,  # noqa: F811
+    call: Caller,
     deliver: Callable[..., None],
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
@@ -123,7 +123,7 @@ def test_who_does_not_read_an_answer_is_let_go_and_few_can_be_exported_at_a_time
 def test_it_is_refused_by_its_header_before_its_body_is_read(
     server: Server, header: dict[str, str], status: int
 ) -> None:
-    connection = http.client.HTTPConnection("127.0.0.1", server.port, timeout=10)
+    connection = http.client.HTTPConnection("127.0.0.1", server.port, timeout=60)
     fields = {"Content-Length": "30000000", "Content-Type": "application/json", **header}
     connection.putrequest("POST", "/api/rules", skip_host="Host" in fields)
     for name, value in fields.items():
@@ -134,7 +134,7 @@ def test_it_is_refused_by_its_header_before_its_body_is_read(
     connection.close()
 
 
-def test_who_asks_for_what_and_what_is_kept_of_it(call: Caller) -> None:  # noqa: F811
+def test_who_asks_for_what_and_what_is_kept_of_it(call: Caller) -> None:
     own = call.address.rstrip("/")
     cases = [
         ("api/events", {"Origin": "https://evil.example"}, 403),
@@ -169,8 +169,8 @@ def test_mail_comes_in_though_others_sit_at_its_door(
 
 
 @pytest.mark.parametrize("address", [b"a@\xff", b"\xe4@x.example", b"a\x00@x.example"])
-def test_no_envelope_is_refused_for_ever(server: Server, call: Caller, address: bytes) -> None:  # noqa: F811
-    with smtplib.SMTP("127.0.0.1", server.smtp_port, timeout=10) as client:
+def test_no_envelope_is_refused_for_ever(server: Server, call: Caller, address: bytes) -> None:
+    with smtplib.SMTP("127.0.0.1", server.smtp_port, timeout=60) as client:
         client.ehlo()
         assert client.sock is not None
         for said in (b"MAIL FROM:<%s>" % address, b"RCPT TO:<%s>" % address, b"DATA"):

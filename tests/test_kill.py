@@ -43,7 +43,7 @@ def letter(number: str) -> bytes:
 def send(port: int, waiting: list[str], acknowledged: list[str]) -> None:
     """Send what waits, as a mail server does: what was not acknowledged stays waiting."""
     try:
-        with smtplib.SMTP("127.0.0.1", port, timeout=10) as client:
+        with smtplib.SMTP("127.0.0.1", port, timeout=60) as client:
             while waiting:
                 client.sendmail("ann@x.example", ["me@x.example"], letter(waiting[0]))
                 acknowledged.append(waiting.pop(0))

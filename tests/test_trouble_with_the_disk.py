@@ -23,7 +23,7 @@ from mnemic.store.engine import database as store_database
 from mnemic.store.engine.backup import check_database
 from mnemic.store.line.catch_ups import get_job
 from mnemic.store.line.rules import add_rule
-from tests.api.test_api import Caller, call, made  # noqa: F401 -- a fixture
+from tests.api.caller import Caller, made
 from tests.conftest import running
 from tests.jobs.catching_up import start
 from tests.jobs.test_daily import NOW
@@ -75,7 +75,7 @@ TROUBLES = [
 @pytest.mark.parametrize(("trouble", "smtp_code", "status", "said"), TROUBLES)
 def test_trouble_is_told_nothing_is_lost_and_what_waited_goes_on(
     server: Server,
-    call: Caller,  # noqa: F811
+    call: Caller,
     deliver: Callable[..., None],
     trouble: str,
     smtp_code: int,
@@ -179,7 +179,7 @@ def test_a_damaged_mailbox_is_told_in_words_with_what_to_do(tmp_path: Path) -> N
     path = tmp_path / "mnemic.sqlite3"
     with (
         running(tmp_path) as server,
-        smtplib.SMTP("127.0.0.1", server.smtp_port, timeout=10) as client,
+        smtplib.SMTP("127.0.0.1", server.smtp_port, timeout=60) as client,
     ):
         for number in range(20):
             client.sendmail("a@x.example", ["b@x.example"], letter(number))

@@ -7,14 +7,14 @@ from typing import Any
 
 import pytest
 
-from tests.api.test_api import Caller, call, made  # noqa: F401 -- `call` is a fixture
+from tests.api.caller import Caller, made
 from tests.stand_in.standing_in import PASSWORD, USER, standing_in
 
 
 class Hearing:
     """A caller that hears whether a password is ever told."""
 
-    def __init__(self, call: Caller) -> None:  # noqa: F811
+    def __init__(self, call: Caller) -> None:
         self.call = call
 
     def __call__(self, method: str, path: str, body: Any = None) -> tuple[int, Any]:
@@ -24,7 +24,7 @@ class Hearing:
 
 
 def test_an_account_is_connected_hands_its_rules_over_and_its_password_is_never_told(
-    call: Caller,  # noqa: F811
+    call: Caller,
     tmp_path: Path,
     caplog: pytest.LogCaptureFixture,
 ) -> None:

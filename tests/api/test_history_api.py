@@ -10,24 +10,24 @@ import pytest
 from mnemic.jobs.catch_up import running as catch_up
 from mnemic.jobs.catch_up.worker import Worker
 from mnemic.server import Server
-from tests.api.test_api import Caller, call, caught_up, made  # noqa: F401 -- a fixture
+from tests.api.caller import Caller, caught_up, made
 
 
 @pytest.fixture
-def ids(call: Caller, deliver: Callable[..., None]) -> dict[str, int]:  # noqa: F811
+def ids(call: Caller, deliver: Callable[..., None]) -> dict[str, int]:
     for subject in ("permit one", "permit two", "offer"):
         deliver(f"From: ann@x.example\r\nSubject: {subject}\r\n\r\nx\r\n".encode())
     listed = call("GET", "api/messages?find=x.example")[1]["messages"]
     return {each["subject"]: each["id"] for each in listed}
 
 
-def places(call: Caller) -> dict[str, str]:  # noqa: F811
+def places(call: Caller) -> dict[str, str]:
     listed = call("GET", "api/messages?find=x.example")[1]["messages"]
     return {each["subject"]: each["folder"] for each in listed}
 
 
 def test_a_catch_up_is_told_done_and_undone_whole_or_in_part(
-    call: Caller,  # noqa: F811
+    call: Caller,
     ids: dict[str, int],
 ) -> None:
     filed = {"all": [{"field": "subject", "test": "words", "values": ["permit"]}]}
@@ -83,7 +83,7 @@ def test_a_catch_up_is_told_done_and_undone_whole_or_in_part(
 
 
 def test_only_what_was_asked_about_and_nothing_after_a_stop(
-    call: Caller,  # noqa: F811
+    call: Caller,
     ids: dict[str, int],
 ) -> None:
     rule_id = made(call, when={"always": True}, then=[{"do": "archive"}])
@@ -99,7 +99,7 @@ def test_only_what_was_asked_about_and_nothing_after_a_stop(
 
 
 def test_a_catch_up_that_is_undone_while_it_goes_on_is_stopped(
-    call: Caller,  # noqa: F811
+    call: Caller,
     server: Server,
     ids: dict[str, int],
     monkeypatch: pytest.MonkeyPatch,
@@ -124,7 +124,7 @@ def test_a_catch_up_that_is_undone_while_it_goes_on_is_stopped(
 
 
 def test_news_counts_whole_days_as_find_does(
-    call: Caller,  # noqa: F811
+    call: Caller,
     ids: dict[str, int],
 ) -> None:
     when = {"all": [{"field": "subject", "test": "words", "values": ["permit"]}]}
@@ -147,7 +147,7 @@ def test_news_counts_whole_days_as_find_does(
 
 
 def test_a_name_that_is_in_use_again_is_said_where_it_is_to_come_back(
-    call: Caller,  # noqa: F811
+    call: Caller,
 ) -> None:
     _, folder = call("POST", "api/folders", {"path": "Quays"})
     where = f"api/folders/{folder['id']}"

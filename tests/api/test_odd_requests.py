@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 
-from tests.api.test_api import Caller, call, made  # noqa: F401 -- a fixture
+from tests.api.caller import Caller, made
 
 RULE = {"name": "x", "when": {"always": True}, "then": [{"do": "flag"}]}
 #: The first number that a reader of JSON may mistake, SQLite's first, and one for nobody.
@@ -51,7 +51,7 @@ def filled(body: Any, value: Any) -> Any:
 
 
 @pytest.mark.parametrize("number", NUMBERS, ids=["2^53", "2^63", "-2^63-1", "10^4000"])
-def test_no_number_is_too_large_to_be_refused_in_words(call: Caller, number: int) -> None:  # noqa: F811
+def test_no_number_is_too_large_to_be_refused_in_words(call: Caller, number: int) -> None:
     for path in PATHS:
         status, answer = call("GET", "api/" + path.format(number))
         assert status in (404, 422), path
@@ -63,7 +63,7 @@ def test_no_number_is_too_large_to_be_refused_in_words(call: Caller, number: int
 
 
 @pytest.mark.parametrize("text", TEXTS, ids=["NUL", "half a character", "two lines", "escape"])
-def test_no_name_is_kept_that_can_t_be_told_again(call: Caller, text: str) -> None:  # noqa: F811
+def test_no_name_is_kept_that_can_t_be_told_again(call: Caller, text: str) -> None:
     for path, body in NAMES:
         status, answer = call("POST", f"api/{path}", filled(body, text))
         assert (status, bool(answer["errors"])) == (422, True), path
@@ -78,7 +78,7 @@ def test_no_name_is_kept_that_can_t_be_told_again(call: Caller, text: str) -> No
 
 @pytest.mark.parametrize("day", ["9999-12-31", "0001-01-01"])
 @pytest.mark.parametrize("prefix", ["on", "before", "after"])
-def test_the_first_and_the_last_day_can_be_looked_for(call: Caller, prefix: str, day: str) -> None:  # noqa: F811
+def test_the_first_and_the_last_day_can_be_looked_for(call: Caller, prefix: str, day: str) -> None:
     assert call("GET", f"api/messages?find={prefix}:{day}")[0] == 200
     with call.raw("GET", f"api/export?find={prefix}:{day}") as exported:
         assert exported.status == 200
@@ -89,7 +89,7 @@ def test_the_first_and_the_last_day_can_be_looked_for(call: Caller, prefix: str,
     [b"[" * 1_000 + b"]" * 1_000, b'{"a":' * 100_000, b'{"run_id":' + b"9" * 5_000 + b"}", b'{"format":"mnemic-rules","version":' + b"9" * 5_000 + b',"rules":[]}', b"\xff", b"NaN", b'{"rule":' + b'{"not":' * 900 + b"1" + b"}" * 901, b'{"run_id":1e400}', b"null"],
     ids=range(9),
 )  # fmt: skip
-def test_no_json_is_too_odd_to_be_refused_in_words(call: Caller, body: bytes) -> None:  # noqa: F811
+def test_no_json_is_too_odd_to_be_refused_in_words(call: Caller, body: bytes) -> None:
     for path in ("rules", "rules/document", "rehearsal"):
         with call.octets("POST", f"api/{path}", body) as answer:
             assert answer.status in (400, 422), path
@@ -108,7 +108,7 @@ ODD_MAIL = (
 
 
 def test_odd_mail_can_be_opened_asked_about_and_made_rules_of(
-    call: Caller,  # noqa: F811
+    call: Caller,
     deliver: Callable[..., None],
 ) -> None:
     for number, (field, more) in enumerate([("header", {"name": "X-Tag"}), ("attachment", {})]):
@@ -143,7 +143,7 @@ LETTER = b"From: w9999@x.example\nTo: a@b.w9998.example\nSubject: to w9999\nList
 
 
 def test_a_rule_with_as_many_values_as_it_may_have_works_everywhere(
-    call: Caller,  # noqa: F811
+    call: Caller,
     deliver: Callable[..., None],
 ) -> None:
     deliver(LETTER)
@@ -160,7 +160,7 @@ def test_a_rule_with_as_many_values_as_it_may_have_works_everywhere(
     assert call("POST", "api/catch-ups/preview", {"rule_ids": ids})[0] == 200
 
 
-def test_two_tabs_do_not_save_over_each_other(call: Caller) -> None:  # noqa: F811
+def test_two_tabs_do_not_save_over_each_other(call: Caller) -> None:
     rule_id = made(call)
     (begun,) = call("GET", "api/rules")[1]["rules"]
     saved = f'"{begun["version"]}"'
@@ -178,7 +178,7 @@ def test_two_tabs_do_not_save_over_each_other(call: Caller) -> None:  # noqa: F8
     assert call("PUT", f"api/rules/{rule_id}", mine)[0] == 200
 
 
-def test_a_rule_switched_off_meanwhile_is_still_the_same_rule(call: Caller) -> None:  # noqa: F811
+def test_a_rule_switched_off_meanwhile_is_still_the_same_rule(call: Caller) -> None:
     rule_id = made(call)
     (begun,) = call("GET", "api/rules")[1]["rules"]
     call("POST", "api/rules/acts", {"ids": [rule_id], "do": "off"})

@@ -13,7 +13,7 @@ from mnemic.jobs import CatchUpPlan, preview_catch_up, rehearse
 from mnemic.jobs.line.order_findings import check_order
 from mnemic.store import Database
 from mnemic.store.line.rules import add_rule
-from tests.api.test_api import RULE, Caller, call, made  # noqa: F401 -- `call` is a fixture
+from tests.api.caller import RULE, Caller, made
 from tests.jobs.test_runs import NOW
 
 WHEN: dict[str, Any] = {"all": [{"field": "subject", "test": "words", "values": ["permit"]}]}
@@ -28,13 +28,13 @@ def mail(deliver: Callable[..., None]) -> None:
         )
 
 
-def ids(call: Caller) -> dict[str, int]:  # noqa: F811 -- the fixture
+def ids(call: Caller) -> dict[str, int]:
     listed = call("GET", "api/messages?find=x.example")[1]["messages"]
     return {each["subject"]: each["id"] for each in listed}
 
 
 @pytest.mark.usefixtures("mail")
-def test_the_rehearsal_tells_counts_by_place_examples_and_changes(call: Caller) -> None:  # noqa: F811
+def test_the_rehearsal_tells_counts_by_place_examples_and_changes(call: Caller) -> None:
     known = ids(call)
     rule_id = made(call, when=WHEN)
     body = {"field": "body", "test": "contains", "values": ["berth"]}
@@ -69,7 +69,7 @@ def test_the_rehearsal_tells_counts_by_place_examples_and_changes(call: Caller) 
 
 
 @pytest.mark.usefixtures("mail")
-def test_a_change_that_breaks_an_example_is_asked_about_first(call: Caller) -> None:  # noqa: F811
+def test_a_change_that_breaks_an_example_is_asked_about_first(call: Caller) -> None:
     known = ids(call)
     pins = [{"message_id": known["permit one"], "wanted": True}]
     status, done = call("POST", "api/rules", {"rule": {**RULE, "when": WHEN}, "pins": pins})
@@ -98,7 +98,7 @@ def test_a_change_that_breaks_an_example_is_asked_about_first(call: Caller) -> N
 
 
 @pytest.mark.usefixtures("mail")
-def test_order_notes_are_mended_and_versions_are_listed(call: Caller) -> None:  # noqa: F811
+def test_order_notes_are_mended_and_versions_are_listed(call: Caller) -> None:
     first = made(call, name="First", when=WHEN, then=[{"do": "archive"}])
     second = made(call, name="Second", when=WHEN, then=[{"do": "trash"}])
     (finding,) = call("GET", "api/rules/check")[1]["findings"]
@@ -123,7 +123,7 @@ def test_order_notes_are_mended_and_versions_are_listed(call: Caller) -> None:  
     )
 
 
-def test_documents_are_looked_at_taken_in_whole_and_undone(call: Caller) -> None:  # noqa: F811
+def test_documents_are_looked_at_taken_in_whole_and_undone(call: Caller) -> None:
     made(call)
     with call.raw("GET", "api/rules/document") as answer:
         document = json.loads(answer.read())
@@ -141,7 +141,7 @@ def test_documents_are_looked_at_taken_in_whole_and_undone(call: Caller) -> None
     assert call("GET", "api/rules/schema")[1]["title"] == "Mnemic rules, version 1"
 
 
-def test_scripts_are_looked_at_taken_in_whole_and_given_out(call: Caller) -> None:  # noqa: F811
+def test_scripts_are_looked_at_taken_in_whole_and_given_out(call: Caller) -> None:
     made(call)
 
     def sent(path: str, script: bytes) -> Any:
@@ -171,7 +171,7 @@ def test_scripts_are_looked_at_taken_in_whole_and_given_out(call: Caller) -> Non
 
 
 @pytest.mark.usefixtures("mail")
-def test_why_and_what_messages_share(call: Caller) -> None:  # noqa: F811
+def test_why_and_what_messages_share(call: Caller) -> None:
     known, rule_id = ids(call), made(call, when=WHEN, stop=True)
     _, now = call("GET", f"api/messages/{known['permit one']}/what-if")
     assert (now["place"], now["stopped_by"]) == ("goes to Moorings / Permits", "Permits")
@@ -196,7 +196,7 @@ def test_why_and_what_messages_share(call: Caller) -> None:  # noqa: F811
 
 
 def test_the_order_check_tells_the_first_findings_and_those_of_the_open_rule(
-    call: Caller,  # noqa: F811
+    call: Caller,
 ) -> None:
     line = [made(call, name=f"r{n}", then=[{"do": "trash"}], stop=True) for n in range(102)]
     checked = call("GET", "api/rules/check")[1]
@@ -232,10 +232,10 @@ def test_a_question_that_was_withdrawn_is_not_answered_to_the_end(database: Data
     assert asked == [1, 1, 1]
 
 
-def test_the_server_sees_that_a_browser_has_hung_up(call: Caller) -> None:  # noqa: F811
+def test_the_server_sees_that_a_browser_has_hung_up(call: Caller) -> None:
     host = call.address.split("/")[2]
     for _ in range(3):  # questions left unanswered do no harm to the next
-        connection = http.client.HTTPConnection(host, timeout=10)
+        connection = http.client.HTTPConnection(host, timeout=60)
         body = json.dumps({"when": WHEN})
         connection.request("POST", "/api/rehearsal", body, {"Content-Type": "application/json"})
         connection.close()

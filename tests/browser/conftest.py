@@ -7,11 +7,12 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import Page
+from playwright.sync_api import Page, expect
 
 from mnemic.api.pages import FRONT_END
 from mnemic.demo import load_demo
 from mnemic.server import Server
+from tests.browser.person import Person
 from tests.conftest import running
 
 # Chromium may neither look for updates nor ask for anything else outside.
@@ -24,6 +25,10 @@ CHROMIUM_ARGUMENTS = [
     "--disable-component-update",
     "--disable-sync",
 ]
+
+
+# How long a screen takes to follow says more of a machine that others share than of the program.
+expect.set_options(timeout=15_000)
 
 
 @pytest.fixture(scope="session")
@@ -68,8 +73,14 @@ def app(server: Server, page: Page) -> Iterator[Page]:
             else None
         ),
     )
-    page.set_default_timeout(10_000)
+    page.set_default_timeout(15_000)
     page.goto(server.address)
     yield page
     foreign = [url for url in requests if not url.startswith((server.address, "data:", "blob:"))]
     assert (foreign, complaints) == ([], [])
+
+
+@pytest.fixture
+def person(app: Page) -> Person:
+    """Whoever works on that page."""
+    return Person(app)

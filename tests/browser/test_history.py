@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from mnemic.jobs.catch_up import running as catch_up
-from tests.browser.test_main_job import choose, fill_place, new_rule
+from tests.browser.places import choose, fill_place, new_rule
 
 
 def caught_up(app: Page) -> None:

@@ -7,6 +7,7 @@ import pytest
 from playwright.sync_api import Browser, Locator, Page, expect
 
 from mnemic.server import Server
+from tests.browser.places import rows
 
 #: WCAG 2.2, 2.5.8 asks for 24; what these jobs are done with has as much as a thumb wants.
 THUMB = 40
@@ -35,10 +36,6 @@ def tap(what: Locator) -> None:
     assert box is not None
     assert box["height"] >= THUMB, what
     what.tap()
-
-
-def rows(app: Page) -> Locator:
-    return app.get_by_label("Messages").locator(".row").get_by_role("link")
 
 
 def folder(app: Page, name: str) -> None:

@@ -4,16 +4,9 @@ import re
 from collections.abc import Callable
 from pathlib import Path
 
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Page, expect
 
-
-def rows(app: Page) -> Locator:
-    return app.get_by_label("Messages").locator(".row").get_by_role("link")
-
-
-def folder(app: Page, name: str) -> Locator:
-    places = app.get_by_role("navigation", name="Folders and labels")
-    return places.get_by_role("link", name=re.compile(f"^{name}"))
+from tests.browser.places import folder, rows
 
 
 def count(app: Page) -> int:

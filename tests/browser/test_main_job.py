@@ -5,33 +5,12 @@ from collections.abc import Callable
 
 from playwright.sync_api import Locator, Page, Route, expect
 
+from tests.browser.places import choose, fill_place, new_rule, takes
+
 NEW_MAIL = (
     b"From: Lock Keeper <keeper@stanmarsh.example>\r\nTo: tamsin@wendle-lyde.example\r\n"
     b"Subject: Key handover at Stanmarsh\r\n\r\nThe windlass is in the hut.\r\n"
 )
-
-
-def takes(app: Page) -> int:
-    expect(app.get_by_test_id("takes")).not_to_contain_text("+")  # all of the mail was counted
-    return int(app.get_by_test_id("takes").inner_text().replace(",", ""))
-
-
-def new_rule(app: Page) -> None:
-    app.get_by_role("link", name="Rules", exact=True).click()
-    app.get_by_role("link", name="New rule").click()
-    expect(app.get_by_label("Name of the rule")).to_have_value("")
-
-
-def choose(app: Page | Locator, label: str | re.Pattern[str], option: str) -> None:
-    box = app.get_by_role("combobox", name=label, exact=True)
-    box.locator("xpath=ancestor::div[contains(@class,'el-select__wrapper')]").click()
-    app.get_by_role("option", name=option, exact=True).click()
-
-
-def fill_place(app: Page, box: str, text: str) -> None:
-    app.get_by_role("combobox", name=box, exact=True).fill(text)
-    app.keyboard.press("Enter")
-    app.keyboard.press("Escape")
 
 
 def test_mail_is_read_folder_by_folder_and_unread_counts_follow(app: Page) -> None:

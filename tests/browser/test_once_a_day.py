@@ -9,7 +9,7 @@ from pathlib import Path
 import time_machine
 from playwright.sync_api import Page, expect
 
-from tests.browser.test_main_job import choose, fill_place, new_rule
+from tests.browser.places import choose, fill_place, new_rule
 from tests.conftest import running
 
 
@@ -84,7 +84,7 @@ def test_a_rule_for_a_time_takes_the_mail_of_its_days_alone(
     for days, season, taken in ((1, "waits", 0), (2, None, 1), (3, None, 2), (4, "over", 2)):
         moment = begun + timedelta(days=days)
         with time_machine.travel(moment), running(data) as server:
-            with smtplib.SMTP("127.0.0.1", server.smtp_port, timeout=10) as client:
+            with smtplib.SMTP("127.0.0.1", server.smtp_port, timeout=60) as client:
                 letter = "From: a@x.example\r\nSubject: Marshals\r\n\r\nhi"
                 client.sendmail("a@x.example", ["events@wendle-lyde.example"], letter)
             page.clock.set_fixed_time(moment)

@@ -47,7 +47,7 @@ def access(stand_in: StandIn) -> Access:
 
 
 def deliver(stand_in: StandIn, number: int, to: str, subject: str) -> None:
-    with smtplib.SMTP("127.0.0.1", stand_in.ports["smtp"], timeout=20) as post:
+    with smtplib.SMTP("127.0.0.1", stand_in.ports["smtp"], timeout=60) as post:
         post.sendmail("priya@heronsrest.example", [to], LETTER % (to, subject, number))
 
 

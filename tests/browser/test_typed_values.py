@@ -4,7 +4,8 @@ import re
 
 from playwright.sync_api import Page, Route, expect
 
-from tests.browser.test_workbench import Mouse, sentence
+from tests.browser.hands import Mouse
+from tests.browser.places import sentence
 
 
 def test_enter_takes_what_is_typed_not_what_was_offered_for_other_letters(app: Page) -> None:

@@ -1,21 +1,20 @@
 """What people do with messages, folders and labels; and that undo puts it back."""
 
 from collections.abc import Iterator
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, timedelta
 from typing import Any
 
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
-from pydantic import TypeAdapter
 from sqlmodel import Session
 
 from mnemic.core import parse_message, read_rule
-from mnemic.core.actions import Action, ForwardAction
+from mnemic.core.actions import ForwardAction
 from mnemic.core.search import understand
 from mnemic.jobs import take_in
 from mnemic.jobs.catch_up.clearing_out import clear_out, next_emptying
-from mnemic.jobs.people.acts import Acted, NotAnActError, PlainAct, act
+from mnemic.jobs.people.acts import NotAnActError, act
 from mnemic.jobs.people.folders_and_labels import (
     change_label,
     delete_folder,
@@ -42,10 +41,9 @@ from mnemic.store.mail.listing import list_messages
 from mnemic.store.mail.messages import message_row
 from mnemic.store.search.finding import find_messages
 from mnemic.store.search.selection import Selection, selected_ids
+from tests.jobs.acting import AT, NOW, do, state
 from tests.jobs.catching_up import catch_up
 
-NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
-AT = int(NOW.timestamp())
 DAY = 86_400
 MAIL = 6
 
@@ -57,26 +55,6 @@ def session(database: Database) -> Iterator[Session]:
             octets = b"From: a%d@x.example\nSubject: permit %d\n\nbody" % (number, number)
             take_in(opened, parse_message(octets), received=NOW + timedelta(minutes=number))
         yield opened
-
-
-def do(session: Session, which: Selection | list[int], *, at: int = AT, **what: Any) -> Acted:
-    selection = which if isinstance(which, Selection) else Selection(ids=tuple(which))
-    if what["do"] in ("restore", "put_back", "uncolour"):
-        return act(session, selection, PlainAct(**what), at=at)
-    return act(session, selection, TypeAdapter[Any](Action).validate_python(what), at=at)
-
-
-def state(session: Session) -> dict[int, Any]:
-    """Everything that acts can change, by message; erased ones are where they are held back."""
-    paths = folder_paths(session)
-    rows = fetch(
-        session, "SELECT id, folder_id, seen, flagged, colour, priority FROM message ORDER BY id"
-    )
-    labels = labels_of(session, [row[0] for row in rows])
-    return {
-        row[0]: (paths.get(row[1]), *map(bool, row[2:4]), *row[4:], labels.get(row[0], []))
-        for row in rows
-    }
 
 
 ACTS: list[dict[str, Any]] = [

@@ -21,7 +21,7 @@ from mnemic.store.line.rules import add_rule
 from mnemic.store.mail.folders import folder_paths, folder_with_role
 from mnemic.store.owner.preferences import Preferences, change_preferences
 from mnemic.store.search.selection import Selection
-from tests.jobs.test_acts import state
+from tests.jobs.acting import state
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 AT = int(NOW.timestamp())

@@ -28,7 +28,7 @@ def all_at_once(database: Database, desk: Deliveries, letters: Sequence[Delivery
         with database.writing():
             held = [pool.submit(desk.deliver, each) for each in letters]
             time.sleep(1.0)
-        return [each.exception(timeout=20) for each in held]
+        return [each.exception(timeout=60) for each in held]
 
 
 def subjects(database: Database) -> list[str]:

@@ -22,7 +22,7 @@ from mnemic.store.line.idle_rules import idle_rules
 from mnemic.store.mail.inbox_past import InboxDay, inbox_at
 from mnemic.store.mail.never_opened import never_opened
 from mnemic.store.search.finding import find_messages
-from tests.jobs.test_acts import do
+from tests.jobs.acting import do
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 AT = int(NOW.timestamp())

@@ -27,8 +27,8 @@ from mnemic.store.mail.folders import folder_at
 from mnemic.store.mail.listing import message_ids
 from mnemic.store.mail.message_views import StoredMessage, stored_messages
 from mnemic.store.owner.accounts import Account, change_account
+from tests.jobs.acting import do
 from tests.jobs.catching_up import catch_up
-from tests.jobs.test_acts import do
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)
 DAY = 86_400

@@ -51,7 +51,7 @@ def playing(can: bytes, answers: list[tuple[str, bytes]]) -> Iterator[ServerMail
 
     thread = threading.Thread(target=_play, args=(listening, can, answers, heard))
     thread.start()
-    client = IMAPClient("127.0.0.1", listening.getsockname()[1], ssl=False, timeout=10)
+    client = IMAPClient("127.0.0.1", listening.getsockname()[1], ssl=False, timeout=60)
     client.normalise_times = False
     client._imap.state = "AUTH"  # the examples begin where somebody is logged in
     try:
@@ -61,7 +61,7 @@ def playing(can: bytes, answers: list[tuple[str, bytes]]) -> Iterator[ServerMail
         assert len(heard) == len(answers)
     finally:
         client.logout()
-        thread.join(timeout=10)
+        thread.join(timeout=60)
         listening.close()
 
 

@@ -155,7 +155,7 @@ def test_the_folder_may_go_and_come_back(tmp_path: Path) -> None:
                 break
             stop.wait(0.1)
         (tmp_path / "drop" / "one.eml").write_bytes(MAIL)
-        assert taken.wait(20)
+        assert taken.wait(60)
     finally:
         stop.set()
         thread.join()

@@ -21,7 +21,7 @@ def test_octets_and_envelope_come_through_as_they_were_sent() -> None:
     taken: list[Delivery] = []
     octets = b"Subject: s\xc3\xa4\r\n\r\n.leading dot\r\n\xff raw\r\n"
     with listening(taken.append) as listener:
-        with smtplib.SMTP("127.0.0.1", listener.port, timeout=10) as client:
+        with smtplib.SMTP("127.0.0.1", listener.port, timeout=60) as client:
             client.ehlo()
             assert {"8bitmime", "smtputf8", "size"} <= set(client.esmtp_features)
             client.sendmail("", ["one+tag@x.example", "büro@x.example"], octets, ["SMTPUTF8"])
@@ -36,7 +36,7 @@ def test_a_message_that_could_not_be_stored_is_left_to_its_sender() -> None:
 
     with (
         listening(refuse) as listener,
-        smtplib.SMTP("127.0.0.1", listener.port, timeout=10) as client,
+        smtplib.SMTP("127.0.0.1", listener.port, timeout=60) as client,
         pytest.raises(smtplib.SMTPDataError) as raised,
     ):
         client.sendmail("a@x.example", ["b@x.example"], b"Subject: x\r\n\r\n")

@@ -60,7 +60,7 @@ class Handed:
         called = f"<sent-{self.sent}@b.example>"
         head = f"From: <{sender}@b.example>\r\nTo: {USER}\r\nSubject: {subject}\r\n"
         octets = f"{head}Message-ID: {called}\r\n\r\n{text}\r\n".encode()
-        with smtplib.SMTP("127.0.0.1", self.both.stand_in.ports["smtp"], timeout=20) as post:
+        with smtplib.SMTP("127.0.0.1", self.both.stand_in.ports["smtp"], timeout=60) as post:
             post.sendmail("ann@b.example", [USER], octets, ["SMTPUTF8", "BODY=8BITMIME"])
         return called
 
