@@ -301,11 +301,43 @@ GONE = [
 @pytest.mark.parametrize("act", GONE)
 def test_the_focus_is_never_lost(app: Page, act: Callable[[Page], None]) -> None:
     act(app)
-    app.wait_for_timeout(400)
+    app.wait_for_timeout(400)  # for what happens after it, as a list that is read anew
+    expect(app.locator(":focus")).to_have_count(1)
     tag = app.evaluate("document.activeElement.tagName")
     assert tag in {"A", "BUTTON", "INPUT", "MAIN", "TEXTAREA"}, tag
     around = "e => e.closest('main, header, [role=dialog]')?.checkVisibility() ?? false"
     assert focused(app).evaluate(around)
+
+
+WHILE_ALL_CHANGES = "setInterval(() => document.querySelector('h1').className = Math.random())"
+HAPPENING = {
+    "switched off for a moment": "e.disabled = true; setTimeout(() => e.disabled = false, 300)",
+    "moved": "e.parentElement.prepend(e)",
+    "gone while all changes": f"{WHILE_ALL_CHANGES}; e.remove()",
+}
+
+
+@pytest.mark.parametrize("happens", HAPPENING)
+def test_whatever_happens_to_what_has_the_focus(app: Page, happens: str) -> None:
+    app.get_by_label("Messages").get_by_role("link").nth(1).press("Enter")
+    flag = app.get_by_role("article").get_by_role("button", name="Flag", exact=True)
+    flag.focus()
+    flag.evaluate(f"e => {{ {HAPPENING[happens]} }}")
+    app.wait_for_timeout(400)
+    had = app.get_by_role("article").get_by_role("toolbar").get_by_role("button")
+    expect(had.and_(app.locator(":focus"))).to_have_count(1)
+
+
+def test_who_lets_the_focus_go_is_not_brought_back(app: Page) -> None:
+    app.keyboard.press("f")
+    find = app.get_by_role("combobox", name="Find mail")
+    expect(find).to_be_focused()
+    app.keyboard.press("Escape")
+    app.keyboard.press("Escape")
+    expect(find).not_to_be_focused()
+    app.get_by_label("Messages").get_by_role("link").nth(1).evaluate("e => e.append('!')")
+    app.wait_for_timeout(400)
+    expect(app.locator(":focus")).to_have_count(0)
 
 
 def test_what_a_rule_takes_is_told_once_it_is_at_rest(app: Page) -> None:

@@ -60,6 +60,15 @@ export function nearest(levels: readonly Level[]): HTMLElement | undefined {
   return document.querySelector<HTMLElement>('main') ?? undefined
 }
 
+function isNowhere(): boolean {
+  return document.activeElement === null || document.activeElement === document.body
+}
+
+/** Whether an element was taken out; it may stand elsewhere by now, without the focus that it had. */
+function hasTaken(record: MutationRecord, element: Node | undefined): boolean {
+  return [...record.removedNodes].some((each) => each.contains(element ?? null))
+}
+
 export function useKeptFocus(): void {
   let last: Element | undefined
   let levels: Level[] = []
@@ -74,18 +83,31 @@ export function useKeptFocus(): void {
 
   const looking = useTimeoutFn(
     () => {
-      const now = document.activeElement
-      if (last === undefined || (now !== null && now !== document.body)) return
-      if (isReachable(last)) return
-      nearest(levels)?.focus({ preventScroll: true })
+      if (last === undefined || !isNowhere()) return
+      const found = isReachable(last) ? last : nearest(levels)
+      found?.focus({ preventScroll: true })
     },
     PATIENCE,
     { immediate: false },
   )
+  /** It is not put off by what else changes meanwhile: in some places something always does. */
+  function look(): void {
+    if (!looking.isPending.value) looking.start()
+  }
+  useEventListener(document, 'focusout', () => {
+    // Only after whatever takes the focus away is it known whether its place is still there.
+    setTimeout(() => {
+      if (!last || !isNowhere() || !document.hasFocus() || looking.isPending.value) return
+      // What is still there was let go by intent.
+      if (isReachable(last)) last = undefined
+      else look()
+    })
+  })
   useMutationObserver(
     document.body,
-    () => {
-      if (last && document.activeElement === document.body) looking.start()
+    (records) => {
+      if (!last || !isNowhere()) return
+      if (!isReachable(last) || records.some((each) => hasTaken(each, last))) look()
     },
     { childList: true, subtree: true, attributeFilter: ['disabled', 'style', 'class', 'hidden'] },
   )
