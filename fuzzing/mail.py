@@ -19,7 +19,7 @@ from mnemic.core import (
     through_rules,
 )
 from mnemic.core.facts import facts_of
-from mnemic.core.mime_parts import payload_octets
+from mnemic.core.message.mime_parts import payload_octets
 from mnemic.demo import generate
 from mnemic.jobs.intake.arrival import take_in
 from mnemic.store import Database

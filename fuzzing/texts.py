@@ -15,9 +15,9 @@ from tests.core.strategies import rules
 
 from fuzzing.mail import any_mail
 from mnemic.core import MnemicError, RuleDocumentError, read_rule_document
-from mnemic.core.order_check import check_line
+from mnemic.core.analysis.order_check import check_line
+from mnemic.core.rules.sentence import sentence_of
 from mnemic.core.search import understand
-from mnemic.core.sentence import sentence_of
 from mnemic.post import read_files
 from mnemic.post.vcard import read_cards
 

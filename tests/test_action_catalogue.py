@@ -9,10 +9,10 @@ from sqlmodel import Session
 from mnemic.core import parse_message, read_rule, through_rules
 from mnemic.core.actions import ACTION_KINDS
 from mnemic.core.actions.action import ActionKind
+from mnemic.core.analysis.order_check import check_line
 from mnemic.core.catalogue import catalogue
-from mnemic.core.order_check import check_line
 from mnemic.core.rules import Rule
-from mnemic.core.sentence import sentence_of
+from mnemic.core.rules.sentence import sentence_of
 from mnemic.jobs import take_in
 from mnemic.jobs.catch_up.already_done import AlreadyDone
 from mnemic.jobs.people.acts import NotAnActError, act

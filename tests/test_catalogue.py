@@ -17,18 +17,18 @@ from sqlmodel import Session
 from tools.write_catalogue import main as write_catalogue
 
 from mnemic.core import Given, parse_message, read_rule
+from mnemic.core.analysis.entailment import excludes, follows
 from mnemic.core.catalogue import catalogue
-from mnemic.core.entailment import excludes, follows
 from mnemic.core.evidence_words import because_saying, value_in_words
 from mnemic.core.fields import FIELDS, BaseCondition, Field
 from mnemic.core.fields.choice import NamedCondition
 from mnemic.core.fields.field import Aspect
 from mnemic.core.fields.text_condition import TextTestCondition
 from mnemic.core.message import Envelope
-from mnemic.core.rule_reading import read_test
-from mnemic.core.rule_schema import rule_schema
+from mnemic.core.rules.reading import read_test
+from mnemic.core.rules.schema import rule_schema
 from mnemic.core.search import PREFIXES, understand
-from mnemic.core.text_tests import TEXT_TESTS
+from mnemic.core.text.text_tests import TEXT_TESTS
 from mnemic.core.wording import text_of
 from mnemic.jobs import take_in
 from mnemic.jobs.people.acts import act

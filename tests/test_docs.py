@@ -22,8 +22,8 @@ from mnemic.core import (
 )
 from mnemic.core.actions import ACTIONS
 from mnemic.core.fields import CONDITION_KINDS
-from mnemic.core.rule_schema import rule_schema
-from mnemic.core.text_tests import TEXT_TESTS
+from mnemic.core.rules.schema import rule_schema
+from mnemic.core.text.text_tests import TEXT_TESTS
 from mnemic.settings import Settings
 
 ROOT = Path(__file__).parents[1]
@@ -95,9 +95,16 @@ def test_the_readme_names_every_setting_with_its_default_and_no_command_that_is_
     assert set(re.findall(r"make (demo-reset|[a-z]+)\b", readme)) - {"it", "and"} <= targets
 
 
-def test_the_pictures_that_are_linked_are_there() -> None:
-    for name in re.findall(r"\((docs/[^)]+)\)", (ROOT / "README.md").read_text("utf-8")):
-        assert (ROOT / name).is_file()
+PAGES = [*ROOT.glob("*.md"), *(ROOT / "docs").rglob("*.md")]
+
+
+@pytest.mark.parametrize("page", PAGES, ids=lambda page: str(page.relative_to(ROOT)))
+def test_what_a_page_names_is_there(page: Path) -> None:
+    text = page.read_text("utf-8")
+    for name in re.findall(r"\]\(([^)#:]+)", text):
+        assert (page.parent / name).exists(), name
+    for name in re.findall(r"`((?:tests|core|jobs|store|post|api|web)/[\w./-]+\.\w+)`", text):
+        assert any((ROOT / at / name).exists() for at in ("", "src/mnemic")), name
 
 
 def _texts_of_the_product() -> str:

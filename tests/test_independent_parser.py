@@ -6,7 +6,7 @@ import sysconfig
 from pathlib import Path
 
 from mnemic.core import parse_message
-from mnemic.core.folding import fold
+from mnemic.core.text.folding import fold
 
 MESSAGES = sorted(
     (Path(sysconfig.get_path("stdlib")) / "test" / "test_email" / "data").glob("*.txt")

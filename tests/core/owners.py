@@ -11,12 +11,12 @@ from datetime import date, timedelta
 from typing import Any
 
 from mnemic.core.actions import Action
-from mnemic.core.addresses import Address
 from mnemic.core.fields import BaseCondition
 from mnemic.core.message import AddressHeader, Attachment, Envelope, Kind
+from mnemic.core.message.addresses import Address
 from mnemic.core.proposals import Habit, HandAct, Trait, traits_of
 from mnemic.core.proposals.message_set import MessageSet, ids_in, set_of
-from mnemic.core.rule_reading import read_rule
+from mnemic.core.rules.reading import read_rule
 
 ME = frozenset(f"{alias}@trust.example" for alias in ("office", "moorings", "works", "shop"))
 _WORDS = (

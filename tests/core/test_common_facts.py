@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from mnemic.core import Circumstances, Given, parse_message
 from mnemic.core.common_facts import facts_in_common
-from mnemic.core.matching import try_test
+from mnemic.core.evaluation.matching import try_test
 from tests.core import strategies
 
 

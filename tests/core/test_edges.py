@@ -6,8 +6,8 @@ from typing import Any
 import pytest
 
 from mnemic.core import Circumstances, CompiledRules, Given, parse_message, read_rule, through_rules
-from mnemic.core.order_check import check_line
-from mnemic.core.risks import risks_of, short_phrases
+from mnemic.core.analysis.order_check import check_line
+from mnemic.core.analysis.risks import risks_of, short_phrases
 from mnemic.core.rules import Rule
 
 NOW = datetime(2026, 5, 4, 9, tzinfo=UTC)

@@ -3,9 +3,9 @@
 import pytest
 
 from mnemic.core import Circumstances, Envelope, Given, parse_message
+from mnemic.core.evaluation.matching import try_test
 from mnemic.core.facts import facts_of
-from mnemic.core.matching import try_test
-from mnemic.core.unsubscribe import unsubscribe_addresses
+from mnemic.core.message.unsubscribe import unsubscribe_addresses
 from mnemic.demo import DemoMessage
 
 

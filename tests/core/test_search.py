@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from mnemic.core.rule_reading import read_test
+from mnemic.core.rules.reading import read_test
 from mnemic.core.search import PREFIXES, search_terms, understand
 from mnemic.core.suggestions import suggestions, term_at
 

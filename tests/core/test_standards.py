@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from mnemic.core import CompiledRules, ParsedMessage, parse_message, read_rule, through_rules
-from mnemic.core.structured import keyword, parameter, without_comments
+from mnemic.core.message.structured import keyword, parameter, without_comments
 
 
 def parsed(head: str, body: bytes = b"") -> ParsedMessage:

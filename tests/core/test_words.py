@@ -8,13 +8,13 @@ import pytest
 from mnemic.core import Circumstances, Given, parse_message, read_rule
 from mnemic.core.actions.effect import CopyTo, Label, MoveTo, SetColumn, needed_for
 from mnemic.core.errors import RuleDocumentError
+from mnemic.core.evaluation.matching import try_test
 from mnemic.core.facts import facts_of
-from mnemic.core.matching import try_test
-from mnemic.core.rule_differences import changes_between
-from mnemic.core.rule_reading import read_rule_document, read_test
+from mnemic.core.rules.differences import changes_between
+from mnemic.core.rules.reading import read_rule_document, read_test
+from mnemic.core.rules.sentence import condition_saying, sentence, sentence_of
 from mnemic.core.run_sayings import RunKind, kind_of_undoing, run_saying
 from mnemic.core.search import understand
-from mnemic.core.sentence import condition_saying, sentence, sentence_of
 from mnemic.core.wording import joined
 
 PERMIT = {"field": "subject", "test": "words", "values": ["permit"]}

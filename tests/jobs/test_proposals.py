@@ -13,7 +13,7 @@ from mnemic.core import Given, parse_message, read_rule, take
 from mnemic.core.fields import BaseCondition
 from mnemic.core.proposals import Proposal
 from mnemic.core.proposals.message_set import ids_in
-from mnemic.core.rule_reading import read_test
+from mnemic.core.rules.reading import read_test
 from mnemic.jobs import take_in
 from mnemic.jobs.insights.learnt_mail import MailboxMail
 from mnemic.jobs.insights.proposals import proposals_for_owner, turn_proposal_away

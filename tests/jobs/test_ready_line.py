@@ -12,7 +12,7 @@ import pytest
 
 from mnemic.core import parse_message, read_rule
 from mnemic.core.fields import BaseCondition
-from mnemic.core.rule_reading import read_test
+from mnemic.core.rules.reading import read_test
 from mnemic.jobs import take_in
 from mnemic.jobs.line.ready_line import keep_line_ready
 from mnemic.store import Database

@@ -11,7 +11,7 @@ from sqlmodel import Session
 
 from mnemic.core import Envelope, Given, Rule, parse_message, read_rule, take
 from mnemic.core.actions import LabelAction, PlaceAction
-from mnemic.core.nearly import missing
+from mnemic.core.evaluation.nearly import missing
 from mnemic.core.rules import AllGroup, AnyGroup
 from mnemic.demo import DemoMessage
 from mnemic.jobs import rehearse, take_in

@@ -12,7 +12,7 @@ from mnemic.core.actions import ACTION_KINDS
 from mnemic.core.fields import FIELDS
 from mnemic.core.fields.addresses import AddressPart
 from mnemic.core.message import KindName
-from mnemic.core.rule_reading import read_rule, read_test
+from mnemic.core.rules.reading import read_rule, read_test
 from mnemic.core.sieve import FOLDING
 from mnemic.core.sieve.writing.conditions import said_of
 from mnemic.core.sieve.writing.deeds import Deed, deeds_of

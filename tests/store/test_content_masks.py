@@ -12,7 +12,7 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, precondition,
 
 from mnemic.core import Envelope, Given, parse_message, read_rule
 from mnemic.core.fields import BaseCondition
-from mnemic.core.rule_reading import read_test
+from mnemic.core.rules.reading import read_test
 from mnemic.core.search import understand
 from mnemic.jobs import take_in
 from mnemic.jobs.catch_up.clearing_out import clear_out

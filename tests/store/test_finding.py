@@ -12,8 +12,8 @@ from sqlmodel import Session
 
 from mnemic.core import Envelope, parse_message
 from mnemic.core.actions import MarkAction, PlaceAction
+from mnemic.core.evaluation.matching import try_test
 from mnemic.core.fields import Given as ConditionGiven
-from mnemic.core.matching import try_test
 from mnemic.core.message import Circumstances
 from mnemic.core.search import understand
 from mnemic.demo import add_rules, generate, office
@@ -152,7 +152,7 @@ def test_pages_of_a_result_follow_each_other(session: Session) -> None:
 
 
 def test_what_sql_can_not_tell_is_refused(session: Session) -> None:
-    from mnemic.core.rule_reading import read_test
+    from mnemic.core.rules.reading import read_test
 
     with pytest.raises(NotSearchableError):
         find_messages(

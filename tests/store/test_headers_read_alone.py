@@ -8,10 +8,10 @@ from hypothesis import strategies as st
 
 from mnemic.core import Circumstances, parse_message, read_rule
 from mnemic.core.bounds import MOST_FIELD, MOST_FIELDS
+from mnemic.core.evaluation.outcome import take
 from mnemic.core.fields import BaseCondition
-from mnemic.core.mime_reading import header_end
-from mnemic.core.outcome import take
-from mnemic.core.parsing import parse_header
+from mnemic.core.message.mime_reading import header_end
+from mnemic.core.message.parsing import parse_header
 from mnemic.jobs import rehearse, take_in
 from mnemic.store import Database
 from mnemic.store.engine.packing import pack, unpacked_header

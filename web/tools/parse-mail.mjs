@@ -1,5 +1,5 @@
 // Parses the mail files named on the command line with postal-mime, an independent parser, and
-// prints subject, senders and text of each as JSON. Used by tests/core/test_independent_parser.py.
+// prints subject, senders and text of each as JSON. Used by tests/test_independent_parser.py.
 import { readFile } from 'node:fs/promises'
 
 import PostalMime from 'postal-mime'

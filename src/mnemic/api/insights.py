@@ -14,7 +14,7 @@ from mnemic.api.given import Line, Number, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.messages import MessageOut, message_summaries
 from mnemic.api.problem import ProblemDetails
-from mnemic.core.unsubscribe import unsubscribe_addresses
+from mnemic.core.message.unsubscribe import unsubscribe_addresses
 from mnemic.jobs.insights.flow import flow_of
 from mnemic.jobs.insights.interruptions import Mark, interruptions_in, mail_behind
 from mnemic.jobs.insights.period import MailOfPeriod, Period

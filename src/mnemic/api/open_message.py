@@ -18,9 +18,9 @@ from mnemic.api.problem import ProblemDetails, not_found
 from mnemic.api.safe_html import SAFE_HTML_POLICY, SafePages
 from mnemic.core import ParsedMessage
 from mnemic.core.facts import facts_of
-from mnemic.core.mime_parts import payload_octets
+from mnemic.core.message.mime_parts import payload_octets
+from mnemic.core.message.unsubscribe import unsubscribe_addresses
 from mnemic.core.rules import GROUPS, Test
-from mnemic.core.unsubscribe import unsubscribe_addresses
 from mnemic.jobs.people.message_history import steps_of
 from mnemic.jobs.server.message_notes import message_notes
 from mnemic.jobs.shared.circumstances import MailboxCircumstances

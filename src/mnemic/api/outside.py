@@ -17,7 +17,7 @@ from mnemic.api.messages import MessageOut, message_summaries
 from mnemic.api.owner import AddressText
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
 from mnemic.core import parse_message
-from mnemic.core.addresses import parse_addresses
+from mnemic.core.message.addresses import parse_addresses
 from mnemic.post.letters import written
 from mnemic.store import Database
 from mnemic.store.engine.tables import PostedRow

@@ -11,7 +11,7 @@ from mnemic.api.described import Described
 from mnemic.api.given import Line, QueryNumber
 from mnemic.api.json_body import json_body
 from mnemic.api.problem import ProblemDetails, not_found, problem_response
-from mnemic.core.addresses import parse_addresses
+from mnemic.core.message.addresses import parse_addresses
 from mnemic.store import Database
 from mnemic.store.owner.accounts import (
     Account,

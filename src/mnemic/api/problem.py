@@ -11,7 +11,7 @@ from werkzeug.exceptions import HTTPException, InternalServerError
 from mnemic.api.described import Described
 from mnemic.api.withdrawn import NobodyWaitsError
 from mnemic.core import NoRoomError, Problem, UnavailableError
-from mnemic.core.rule_reading import problems_of
+from mnemic.core.rules.reading import problems_of
 from mnemic.store.server.secret_key import WrongKeyError
 
 __all__ = [

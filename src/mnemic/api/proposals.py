@@ -17,7 +17,7 @@ from mnemic.core.proposals import Proposal
 from mnemic.core.proposals.message_set import ids_in
 from mnemic.core.proposals.proposing import Why
 from mnemic.core.rules import Rule
-from mnemic.core.sentence import phrases_of
+from mnemic.core.rules.sentence import phrases_of
 from mnemic.jobs.insights.offers import note_offer, offer_after
 from mnemic.jobs.insights.proposals import evidence_for, proposals_for_owner
 from mnemic.jobs.insights.starts import starts_for

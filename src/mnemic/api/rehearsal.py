@@ -18,11 +18,11 @@ from mnemic.api.rules import PinModel
 from mnemic.api.withdrawn import still_asked
 from mnemic.core import Rule
 from mnemic.core.actions import Action, NotifyAction
-from mnemic.core.active_days import ActiveDays
 from mnemic.core.bounds import MOST_NAME
-from mnemic.core.rule_differences import changes_between
 from mnemic.core.rules import GROUPS, BoundedTest, Event
-from mnemic.core.sentence import sentence
+from mnemic.core.rules.active_days import ActiveDays
+from mnemic.core.rules.differences import changes_between
+from mnemic.core.rules.sentence import sentence
 from mnemic.jobs import Rehearsal, rehearse
 from mnemic.jobs.rehearsal.examples import check_examples
 from mnemic.jobs.rehearsal.rehearse import Earlier

@@ -17,9 +17,9 @@ from mnemic.api.json_body import json_body
 from mnemic.api.problem import FieldError, ProblemDetails, problem_response
 from mnemic.api.rules import LineChangeOut, line_change
 from mnemic.core import Problem, Rule, RuleDocumentError, read_rule_document
-from mnemic.core.rule_differences import changes_between
-from mnemic.core.rule_schema import rule_schema
-from mnemic.core.sentence import sentence_of
+from mnemic.core.rules.differences import changes_between
+from mnemic.core.rules.schema import rule_schema
+from mnemic.core.rules.sentence import sentence_of
 from mnemic.core.sieve import FOLDED, FOLDING, Grade, RuleGrade, Script, SieveError, written_script
 from mnemic.jobs.line.rule_documents import (
     Incoming,

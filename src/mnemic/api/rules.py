@@ -16,8 +16,8 @@ from mnemic.api.json_body import json_body
 from mnemic.api.problem import ProblemDetails, ProblemType, not_found, problem_response
 from mnemic.api.rule_etags import rule_digest, version_of
 from mnemic.core import Problem, Rule
-from mnemic.core.rule_differences import changes_between
-from mnemic.core.sentence import sentence_of
+from mnemic.core.rules.differences import changes_between
+from mnemic.core.rules.sentence import sentence_of
 from mnemic.jobs.line.line_changes import LineChange, change_rule, make_rule
 from mnemic.jobs.rehearsal.examples import broken_examples
 from mnemic.store import Database

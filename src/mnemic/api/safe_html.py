@@ -10,9 +10,9 @@ import nh3
 
 from mnemic.core import ParsedMessage
 from mnemic.core.bounds import MOST_HTML
-from mnemic.core.html_bounds import bounded_html
-from mnemic.core.html_text import text_without_tags
-from mnemic.core.mime_parts import payload_octets
+from mnemic.core.message.html_bounds import bounded_html
+from mnemic.core.message.html_text import text_without_tags
+from mnemic.core.message.mime_parts import payload_octets
 
 __all__ = ["SAFE_HTML_POLICY", "SafeHtml", "SafePages", "safe_html"]
 

@@ -16,11 +16,11 @@ from mnemic.api.json_body import json_body
 from mnemic.api.messages import EvidenceOut
 from mnemic.api.problem import ProblemDetails, not_found
 from mnemic.core import Event, Outcome
-from mnemic.core.matching import TestTrail
-from mnemic.core.nearly import distance
-from mnemic.core.outcome import ActionTrail, RuleTrail
+from mnemic.core.evaluation.matching import TestTrail
+from mnemic.core.evaluation.nearly import distance
+from mnemic.core.evaluation.outcome import ActionTrail, RuleTrail
 from mnemic.core.rules import GROUPS, Test
-from mnemic.core.sentence import condition_saying
+from mnemic.core.rules.sentence import condition_saying
 from mnemic.jobs.people.what_if import what_if
 from mnemic.jobs.rehearsal.proposals import propose
 from mnemic.jobs.shared.excerpts import excerpt

@@ -18,7 +18,7 @@ from mnemic.cli.owner import timezone as timezone_
 from mnemic.cli.sort import Owner, sorted_messages
 from mnemic.core import Event, MnemicError, RuleDocumentError, read_rule_document
 from mnemic.core.catalogue import catalogue as all_fields_and_actions
-from mnemic.core.rule_schema import rule_schema
+from mnemic.core.rules.schema import rule_schema
 from mnemic.post import read_files
 from mnemic.settings import read_settings
 

@@ -21,9 +21,9 @@ from mnemic.core import (
 )
 from mnemic.core.actions import reply_address
 from mnemic.core.canonical import canonical_address
+from mnemic.core.evaluation.matching import TestTrail
+from mnemic.core.evaluation.outcome import RuleTrail
 from mnemic.core.fields import Evidence
-from mnemic.core.matching import TestTrail
-from mnemic.core.outcome import RuleTrail
 from mnemic.post import FileMessage
 
 __all__ = ["Owner", "sorted_messages"]

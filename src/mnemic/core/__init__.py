@@ -1,6 +1,5 @@
 """The core: messages, rules and what rules make of messages. Pure Python, no I/O, no clock."""
 
-from mnemic.core.compiled import CompiledRules, compiled_line
 from mnemic.core.errors import (
     MnemicError,
     NoRoomError,
@@ -8,13 +7,14 @@ from mnemic.core.errors import (
     RuleDocumentError,
     UnavailableError,
 )
+from mnemic.core.evaluation.compiled import CompiledRules, compiled_line
+from mnemic.core.evaluation.outcome import Outcome, take, through_rules
 from mnemic.core.events import Event
 from mnemic.core.fields import Given
 from mnemic.core.message import Circumstances, Envelope, MessageState, MessageView
-from mnemic.core.outcome import Outcome, take, through_rules
-from mnemic.core.parsing import ParsedMessage, looks_like_mail, parse_message
-from mnemic.core.rule_reading import read_rule, read_rule_document
+from mnemic.core.message.parsing import ParsedMessage, looks_like_mail, parse_message
 from mnemic.core.rules import Rule, RuleDocument
+from mnemic.core.rules.reading import read_rule, read_rule_document
 
 __all__ = [
     "Circumstances",

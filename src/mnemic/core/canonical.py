@@ -1,7 +1,7 @@
 """Addresses in the form in which they are compared as a whole."""
 
-from mnemic.core.addresses import Address, parse_addresses
-from mnemic.core.folding import fold
+from mnemic.core.message.addresses import Address, parse_addresses
+from mnemic.core.text.folding import fold
 
 __all__ = ["canonical_address", "without_tag"]
 

@@ -4,9 +4,9 @@ import re
 from collections.abc import Iterator, Sequence
 
 from mnemic.core.facts import Fact, fact, facts_of
-from mnemic.core.folding import fold
 from mnemic.core.message import Circumstances, MessageView
-from mnemic.core.rule_reading import read_test
+from mnemic.core.rules.reading import read_test
+from mnemic.core.text.folding import fold
 
 __all__ = ["facts_in_common"]
 

@@ -8,8 +8,8 @@ from typing import Any
 from mnemic.core.errors import RuleDocumentError
 from mnemic.core.fields import FIELDS
 from mnemic.core.message import Circumstances, MessageView
-from mnemic.core.rule_reading import read_test
 from mnemic.core.rules import AnyTest
+from mnemic.core.rules.reading import read_test
 
 __all__ = ["Fact", "fact", "facts_of"]
 

@@ -13,8 +13,8 @@ from typing import Any
 from mnemic.core.errors import Problem, RuleDocumentError
 from mnemic.core.fields import FIELDS
 from mnemic.core.fields.field import Prefix, contains
-from mnemic.core.rule_reading import read_test
 from mnemic.core.rules import AllGroup, AnyGroup, AnyTest, NotGroup
+from mnemic.core.rules.reading import read_test
 
 __all__ = ["PREFIXES", "Prefix", "Search", "SearchTerm", "search_terms", "understand"]
 

@@ -10,7 +10,7 @@ from sqlmodel import Session
 
 from mnemic.core import Envelope, MnemicError, parse_message, read_rule_document
 from mnemic.core.actions import Action, BaseAction, FileAction
-from mnemic.core.addresses import parse_addresses
+from mnemic.core.message.addresses import parse_addresses
 from mnemic.core.search import understand
 from mnemic.demo.generator import DemoMessage, generate, office
 from mnemic.jobs.intake.arrival import Intake

@@ -10,7 +10,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from mnemic.core import MnemicError
-from mnemic.core.addresses import parse_addresses
+from mnemic.core.message.addresses import parse_addresses
 from mnemic.demo.generator import generate, office
 from mnemic.jobs.server.connecting import connect, try_out
 from mnemic.jobs.server.handing_over import note_place

@@ -21,7 +21,7 @@ from aiosmtpd.smtp import Envelope as SmtpEnvelope
 
 from mnemic.core import Envelope, NoRoomError
 from mnemic.core.bounds import MOST_MESSAGE
-from mnemic.core.header_text import raw_text
+from mnemic.core.message.header_text import raw_text
 
 __all__ = ["SIZE_LIMIT", "Delivery", "SmtpListener"]
 

@@ -11,8 +11,8 @@ from dataclasses import dataclass
 from icalendar.parser import Contentline, Contentlines
 
 from mnemic.core import MnemicError
-from mnemic.core.addresses import parse_addresses
-from mnemic.core.charsets import decode_octets
+from mnemic.core.message.addresses import parse_addresses
+from mnemic.core.message.charsets import decode_octets
 
 __all__ = ["Card", "VcardError", "addresses_of", "card_of", "read_cards"]
 

@@ -12,9 +12,9 @@ from typing import Annotated, Any, ClassVar, Literal, TypeAlias
 from pydantic import AfterValidator, BaseModel, ConfigDict, ValidationInfo
 from pydantic_core import PydanticCustomError
 
+from mnemic.core.actions.decision import Decision
 from mnemic.core.actions.effect import Effect
 from mnemic.core.bounds import MOST_NAME, MOST_VALUE
-from mnemic.core.decision import Decision
 from mnemic.core.errors import at_most, is_stored, plain_name
 from mnemic.core.events import Event
 from mnemic.core.wording import Phrase, text_of

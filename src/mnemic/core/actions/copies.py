@@ -4,9 +4,9 @@ from collections.abc import Sequence
 from typing import Literal
 
 from mnemic.core.actions.action import ActionKind, BaseAction, FolderPath
+from mnemic.core.actions.decision import Decision
 from mnemic.core.actions.effect import CopyTo
 from mnemic.core.canonical import canonical_path
-from mnemic.core.decision import Decision
 from mnemic.core.events import Event
 from mnemic.core.wording import Phrase, spoken_path
 

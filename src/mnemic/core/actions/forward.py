@@ -7,9 +7,9 @@ from pydantic import AfterValidator, Field, ValidationInfo
 from pydantic_core import PydanticCustomError
 
 from mnemic.core.actions.action import ActionKind, BaseAction
+from mnemic.core.actions.decision import Decision
 from mnemic.core.bounds import MOST_VALUE, MOST_VALUES
 from mnemic.core.canonical import canonical_address
-from mnemic.core.decision import Decision
 from mnemic.core.errors import at_most, plain_name
 from mnemic.core.events import Event
 from mnemic.core.wording import Phrase, joined, listed, strong

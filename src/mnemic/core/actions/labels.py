@@ -7,10 +7,10 @@ from typing import Annotated, Literal, TypeAlias
 from pydantic import AfterValidator, StringConstraints
 
 from mnemic.core.actions.action import ActionKind, BaseAction
+from mnemic.core.actions.decision import Decision
 from mnemic.core.actions.effect import Label
 from mnemic.core.bounds import MOST_NAME
 from mnemic.core.canonical import canonical_name
-from mnemic.core.decision import Decision
 from mnemic.core.errors import at_most, plain_name
 from mnemic.core.events import Event
 from mnemic.core.wording import Phrase

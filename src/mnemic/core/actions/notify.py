@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from typing import ClassVar, Literal, TypeAlias
 
 from mnemic.core.actions.action import ActionKind, BaseAction
-from mnemic.core.decision import Decision
+from mnemic.core.actions.decision import Decision
 from mnemic.core.events import Event
 from mnemic.core.wording import Phrase
 

@@ -4,8 +4,8 @@ from collections.abc import Sequence
 from typing import ClassVar, Literal
 
 from mnemic.core.actions.action import ActionKind, BaseAction, FolderPath, Slot
+from mnemic.core.actions.decision import Decision, Place
 from mnemic.core.actions.effect import MoveTo, Role
-from mnemic.core.decision import Decision, Place
 from mnemic.core.events import Event
 from mnemic.core.wording import Phrase, spoken_path
 

@@ -4,8 +4,8 @@ from collections.abc import Sequence
 from typing import ClassVar, Literal
 
 from mnemic.core.actions.action import ActionKind, BaseAction, Slot
+from mnemic.core.actions.decision import Decision
 from mnemic.core.actions.effect import SetColumn
-from mnemic.core.decision import Decision
 from mnemic.core.events import Event
 from mnemic.core.message import Priority
 from mnemic.core.wording import Phrase

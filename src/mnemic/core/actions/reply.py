@@ -7,9 +7,9 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import AfterValidator, Field, StrictInt, StringConstraints
 
 from mnemic.core.actions.action import ActionKind, BaseAction
+from mnemic.core.actions.decision import Decision
 from mnemic.core.bounds import MOST_REPLY, MOST_VALUE
 from mnemic.core.canonical import canonical_address
-from mnemic.core.decision import Decision
 from mnemic.core.errors import at_most, plain_name, plain_text
 from mnemic.core.events import Event
 from mnemic.core.message import MessageView

@@ -7,8 +7,6 @@ from typing import Any, ClassVar, Literal, Self, TypeAlias
 
 from pydantic import model_validator
 
-from mnemic.core.addresses import Address, split_address
-from mnemic.core.domains import canonical_domain
 from mnemic.core.errors import Problem, invalid
 from mnemic.core.fields.condition import BaseCondition
 from mnemic.core.fields.field import (
@@ -30,7 +28,9 @@ from mnemic.core.fields.text_condition import (
 )
 from mnemic.core.fields.text_logic import TELLING_TESTS
 from mnemic.core.message import AddressHeader, Circumstances, MessageView
-from mnemic.core.text_tests import TEXT_TESTS
+from mnemic.core.message.addresses import Address, split_address
+from mnemic.core.text.domains import canonical_domain
+from mnemic.core.text.text_tests import TEXT_TESTS
 from mnemic.core.wording import Phrase
 
 __all__ = ["FIELDS", "AddressCondition", "local_pieces"]

@@ -14,7 +14,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstra
 from mnemic.core.bounds import MOST_VALUE, MOST_VALUES
 from mnemic.core.errors import AS_STORED, at_most, plain_text
 from mnemic.core.message import Circumstances, MessageState, MessageView
-from mnemic.core.text_tests import Span
+from mnemic.core.text.text_tests import Span
 from mnemic.core.wording import Phrase, listed, strong
 
 __all__ = [

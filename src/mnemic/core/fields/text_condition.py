@@ -18,10 +18,10 @@ from mnemic.core.fields.condition import (
     NonEmptyTexts,
 )
 from mnemic.core.fields.text_logic import Sought, can_not_both_pass, follows
-from mnemic.core.folding import FoldedSpans, exact, fold
 from mnemic.core.message import MessageView
-from mnemic.core.plain_pieces import as_folded, pieces_of_pattern, pieces_of_wildcard
-from mnemic.core.text_tests import Find, TextTest, finder, pattern_problem
+from mnemic.core.text.folding import FoldedSpans, exact, fold
+from mnemic.core.text.plain_pieces import as_folded, pieces_of_pattern, pieces_of_wildcard
+from mnemic.core.text.text_tests import Find, TextTest, finder, pattern_problem
 from mnemic.core.wording import Phrase, listed, strong
 
 __all__ = [

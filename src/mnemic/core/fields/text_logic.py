@@ -3,8 +3,8 @@
 from collections.abc import Callable
 from typing import NamedTuple, TypeAlias
 
-from mnemic.core.domains import is_under
-from mnemic.core.text_tests import Find, finder
+from mnemic.core.text.domains import is_under
+from mnemic.core.text.text_tests import Find, finder
 
 __all__ = ["TELLING_TESTS", "Sought", "can_not_both_pass", "follows"]
 

@@ -7,8 +7,8 @@ from mnemic.core.canonical import canonical_address
 from mnemic.core.fields.choice import NamedCondition
 from mnemic.core.fields.condition import Given, NonEmptyTexts
 from mnemic.core.fields.field import Aspect, EvidenceWords, Field, Prefix
-from mnemic.core.folding import fold
 from mnemic.core.message import MessageView
+from mnemic.core.text.folding import fold
 from mnemic.core.wording import spoken_path
 
 __all__ = ["FIELDS", "WhereaboutsCondition"]

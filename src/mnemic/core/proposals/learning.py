@@ -20,7 +20,7 @@ from mnemic.core.proposals.certainty import CountedMail, lower_bound
 from mnemic.core.proposals.habits import Habit
 from mnemic.core.proposals.message_set import MessageSet, ids_in
 from mnemic.core.proposals.traits import Trait
-from mnemic.core.sentence import condition_saying
+from mnemic.core.rules.sentence import condition_saying
 
 __all__ = ["SUREST", "Learnt", "LearntMail", "learn", "make_ready"]
 

@@ -14,7 +14,7 @@ from mnemic.core.proposals.habits import Habit
 from mnemic.core.proposals.learning import LearntMail, learn, make_ready
 from mnemic.core.proposals.message_set import MessageSet
 from mnemic.core.rules import AllGroup, AnyTest, Rule
-from mnemic.core.sentence import sentence_of
+from mnemic.core.rules.sentence import sentence_of
 
 __all__ = [
     "Proposal",

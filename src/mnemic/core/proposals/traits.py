@@ -7,14 +7,14 @@ from functools import lru_cache
 from itertools import islice
 from typing import NamedTuple
 
-from mnemic.core.addresses import Address
 from mnemic.core.canonical import without_tag
-from mnemic.core.domains import is_public_suffix
 from mnemic.core.errors import RuleDocumentError
 from mnemic.core.fields import BaseCondition
-from mnemic.core.folding import fold
 from mnemic.core.message import AddressHeader, MessageView
-from mnemic.core.rule_reading import read_test
+from mnemic.core.message.addresses import Address
+from mnemic.core.rules.reading import read_test
+from mnemic.core.text.domains import is_public_suffix
+from mnemic.core.text.folding import fold
 
 __all__ = ["Attached", "Trait", "traits_of"]
 

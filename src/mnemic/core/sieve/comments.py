@@ -11,9 +11,9 @@ import re
 from collections.abc import Iterator, Sequence
 
 from mnemic.core.errors import RuleDocumentError
-from mnemic.core.rule_reading import read_stored_rule
 from mnemic.core.rules import Rule
-from mnemic.core.sentence import sentence_of
+from mnemic.core.rules.reading import read_stored_rule
+from mnemic.core.rules.sentence import sentence_of
 
 __all__ = ["SENTENCE", "comments_of", "kept_rules", "plain_line", "with_digest"]
 

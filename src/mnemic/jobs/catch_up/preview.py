@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from sqlmodel import Session
 
 from mnemic.core import Rule
-from mnemic.core.outcome import acted_rules
+from mnemic.core.evaluation.outcome import acted_rules
 from mnemic.jobs.catch_up.passing import CatchUpReport
 from mnemic.jobs.catch_up.planning import CatchUpPlan, PassedLine, asked_about, passed_line
 from mnemic.jobs.shared.circumstances import MailboxCircumstances

@@ -11,9 +11,9 @@ from numpy.typing import NDArray
 from sqlmodel import Session
 
 from mnemic.core.canonical import canonical_address
-from mnemic.core.folding import fold
 from mnemic.core.proposals import Trait, WaitingGroup
 from mnemic.core.proposals.message_set import MessageSet
+from mnemic.core.text.folding import fold
 from mnemic.jobs.insights.learnt_mail import MailboxMail
 from mnemic.store.mail.inbox_reading import InboxMessage, inbox_messages
 

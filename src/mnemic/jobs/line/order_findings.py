@@ -11,10 +11,10 @@ from sqlmodel import Session
 
 from mnemic.core import Rule
 from mnemic.core.actions.effect import MoveTo, needed_for
+from mnemic.core.analysis.order_check import LogicFinding, check_line, takes_apart
 from mnemic.core.canonical import canonical_path
-from mnemic.core.folding import fold
-from mnemic.core.order_check import LogicFinding, check_line, takes_apart
 from mnemic.core.rules import named_places
+from mnemic.core.text.folding import fold
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.jobs.shared.misses import Misses
 from mnemic.store.line.rule_work import put_back_by_hand

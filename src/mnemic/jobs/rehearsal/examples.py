@@ -7,9 +7,9 @@ from datetime import UTC, datetime
 from sqlmodel import Session
 
 from mnemic.core import Given, Rule, take
-from mnemic.core.nearly import missing
-from mnemic.core.outcome import applies
-from mnemic.core.sentence import condition_saying
+from mnemic.core.evaluation.nearly import missing
+from mnemic.core.evaluation.outcome import applies
+from mnemic.core.rules.sentence import condition_saying
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.store.line.pins import Pin
 from mnemic.store.line.rules import StoredRule

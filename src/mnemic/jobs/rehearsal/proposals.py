@@ -9,8 +9,8 @@ from sqlmodel import Session
 
 from mnemic.core import Given
 from mnemic.core.common_facts import facts_in_common
+from mnemic.core.evaluation.matching import try_test
 from mnemic.core.facts import Fact
-from mnemic.core.matching import try_test
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.jobs.shared.misses import Misses
 from mnemic.store.mail.message_views import stored_messages

@@ -15,7 +15,7 @@ import numpy as np
 from sqlmodel import Session
 
 from mnemic.core import Rule
-from mnemic.core.risks import risks_of
+from mnemic.core.analysis.risks import risks_of
 from mnemic.core.rules import AllGroup, AnyGroup, AnyTest, NotGroup
 from mnemic.jobs.catch_up.counts import CatchUpCounts
 from mnemic.jobs.rehearsal.examples import comes_first

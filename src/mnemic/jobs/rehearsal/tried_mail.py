@@ -7,10 +7,10 @@ from datetime import UTC, datetime
 from sqlmodel import Session
 
 from mnemic.core import Given, Rule, take
-from mnemic.core.nearly import missing
-from mnemic.core.outcome import RuleTrail
+from mnemic.core.evaluation.nearly import missing
+from mnemic.core.evaluation.outcome import RuleTrail
 from mnemic.core.rules import conditions_in
-from mnemic.core.sentence import condition_saying
+from mnemic.core.rules.sentence import condition_saying
 from mnemic.jobs.shared.circumstances import MailboxCircumstances
 from mnemic.jobs.shared.excerpts import evidence_of
 from mnemic.store.journal.trail import EvidencePiece

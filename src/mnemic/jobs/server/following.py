@@ -6,8 +6,8 @@ from datetime import datetime
 
 from sqlmodel import Session
 
+from mnemic.core.message.parsing import parse_header
 from mnemic.core.mirror import KnownBy, Marks, Missing, Spot, agreed, matched
-from mnemic.core.parsing import parse_header
 from mnemic.jobs.server.changes_elsewhere import ChangesElsewhere
 from mnemic.jobs.server.looking import Look
 from mnemic.jobs.server.sides import OUT_OF_SIGHT, ServerFlags, Sides, flags_of

@@ -8,12 +8,12 @@ from typing import NamedTuple, TypeVar
 from sqlmodel import Session
 
 from mnemic.core import Outcome, ParsedMessage, Rule
-from mnemic.core.acting import ActionTrail
 from mnemic.core.actions import BaseAction, ForwardAction, NotifyAction, ReplyAction
 from mnemic.core.actions.effect import CopyTo, Label, MoveTo, SetColumn
 from mnemic.core.canonical import canonical_name, canonical_path
-from mnemic.core.compiled import CompiledRules
-from mnemic.core.outcome import RuleTrail
+from mnemic.core.evaluation.acting import ActionTrail
+from mnemic.core.evaluation.compiled import CompiledRules
+from mnemic.core.evaluation.outcome import RuleTrail
 from mnemic.core.sieve import HELD_BACK
 from mnemic.core.wording import spoken_path
 from mnemic.jobs.intake.arrival import Arrival, Coming, Intake, Landed

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from mnemic.core.matching import Evidence, TestTrail
+from mnemic.core.evaluation.matching import Evidence, TestTrail
 from mnemic.store.journal.trail import EvidencePiece
 
 __all__ = ["evidence_of", "excerpt"]

@@ -12,7 +12,7 @@ from mnemic.core import Event, Outcome
 from mnemic.core.actions import BaseAction
 from mnemic.core.actions.effect import Column, CopyTo, Label, MoveTo, SetColumn
 from mnemic.core.canonical import canonical_path
-from mnemic.core.outcome import ActedRule, RuleTrail
+from mnemic.core.evaluation.outcome import ActedRule, RuleTrail
 from mnemic.jobs.shared.destinations import path_of
 from mnemic.jobs.shared.excerpts import evidence_of
 from mnemic.jobs.shared.sending import action_trails

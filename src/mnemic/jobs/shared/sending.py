@@ -8,7 +8,7 @@ from sqlmodel import Session
 
 from mnemic.core import Event, MessageView, Outcome
 from mnemic.core.actions import ReplyAction, reply_address
-from mnemic.core.outcome import ActedRule, RuleTrail
+from mnemic.core.evaluation.outcome import ActedRule, RuleTrail
 from mnemic.post.letters import forwarded, reply_to
 from mnemic.store.mail.outbox import Posted, add_posted
 

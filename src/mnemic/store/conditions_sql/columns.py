@@ -14,7 +14,7 @@ from mnemic.core.fields.kind import KindCondition
 from mnemic.core.fields.priority import PriorityCondition
 from mnemic.core.fields.size import SizeCondition, octets
 from mnemic.core.fields.whereabouts import WhereaboutsCondition
-from mnemic.core.folding import fold
+from mnemic.core.text.folding import fold
 from mnemic.store.conditions_sql.answer import Answer, Asking, named
 from mnemic.store.engine.tables import LabelRow
 from mnemic.store.mail.folders import folder_paths

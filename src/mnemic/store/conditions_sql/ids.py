@@ -10,7 +10,7 @@ from sqlmodel import Session
 
 from mnemic.core import MessageView, parse_message
 from mnemic.core.fields import BaseCondition
-from mnemic.core.parsing import parse_header
+from mnemic.core.message.parsing import parse_header
 from mnemic.store.conditions_sql import Asking, answer_to
 from mnemic.store.conditions_sql.answer import SOURCES, Answer
 from mnemic.store.conditions_sql.many_values import has_many_values, in_parts

@@ -9,11 +9,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from mnemic.core import Envelope, Given
-from mnemic.core.addresses import Address
 from mnemic.core.canonical import without_tag
 from mnemic.core.fields.addressed import AddressedCondition
 from mnemic.core.fields.addresses import AddressCondition
 from mnemic.core.fields.contact import ContactCondition
+from mnemic.core.message.addresses import Address
 from mnemic.store.conditions_sql.answer import Answer, Asking, named
 from mnemic.store.conditions_sql.texts import held_in
 from mnemic.store.engine.driver import driver

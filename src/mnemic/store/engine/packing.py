@@ -8,7 +8,7 @@ null, until it is brought over (``store.mail.packed_mail``).
 import sqlite3
 import zlib
 
-from mnemic.core.mime_reading import header_end
+from mnemic.core.message.mime_reading import header_end
 
 __all__ = ["add_unpacking", "pack", "pack_text", "unpacked", "unpacked_header", "unpacked_text"]
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from sqlmodel import Session
 
 from mnemic.core import Rule
-from mnemic.core.rule_reading import read_stored_rule
+from mnemic.core.rules.reading import read_stored_rule
 from mnemic.core.run_sayings import run_saying
 from mnemic.store.engine.sql import fetch
 

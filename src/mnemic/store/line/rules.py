@@ -7,7 +7,7 @@ from sqlalchemy import func
 from sqlmodel import Session, col, select
 
 from mnemic.core import Rule
-from mnemic.core.rule_reading import read_stored_rule
+from mnemic.core.rules.reading import read_stored_rule
 from mnemic.store.engine.driver import driver
 from mnemic.store.engine.stamps import while_unchanged
 from mnemic.store.engine.tables import RuleRow

@@ -6,9 +6,9 @@ from collections.abc import Iterable, Iterator
 from sqlmodel import Session
 
 from mnemic.core import ParsedMessage
-from mnemic.core.addresses import Address, split_address
-from mnemic.core.domains import canonical_domain
-from mnemic.core.folding import fold
+from mnemic.core.message.addresses import Address, split_address
+from mnemic.core.text.domains import canonical_domain
+from mnemic.core.text.folding import fold
 from mnemic.store.engine.driver import driver
 from mnemic.store.engine.session_memory import memory_of
 

@@ -5,8 +5,8 @@ from collections.abc import Iterable, Sequence
 from sqlmodel import Session
 
 from mnemic.core import ParsedMessage
-from mnemic.core.folding import fold
 from mnemic.core.proposals import Attached
+from mnemic.core.text.folding import fold
 from mnemic.store.engine.driver import driver
 
 __all__ = ["attached_to_messages", "keep_types", "some_without_types", "types_of", "types_unknown"]

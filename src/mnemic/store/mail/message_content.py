@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from mnemic.core import ParsedMessage
-from mnemic.core.addresses import Address
+from mnemic.core.message.addresses import Address
 from mnemic.store.engine.packing import pack, pack_text
 from mnemic.store.mail.addresses import message_addresses
 from mnemic.store.mail.attachment_types import types_of

@@ -11,9 +11,9 @@ from sqlalchemy import bindparam, select
 from sqlmodel import Session
 
 from mnemic.core import Envelope, MessageState, ParsedMessage, parse_message
-from mnemic.core.addresses import Address
 from mnemic.core.fields.text_condition import Channel
 from mnemic.core.message import AddressHeader, Attachment, Kind, KindName, Priority
+from mnemic.core.message.addresses import Address
 from mnemic.store.engine.driver import driver
 from mnemic.store.engine.tables import MessageRow
 from mnemic.store.mail.addresses import ENVELOPE

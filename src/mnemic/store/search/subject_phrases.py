@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from sqlmodel import Session
 
-from mnemic.core.text_tests import is_word_character
+from mnemic.core.text.text_tests import is_word_character
 from mnemic.store.conditions_sql.ids import Ids
 from mnemic.store.engine.driver import driver
 from mnemic.store.line.taken_mail import each_once

@@ -8,7 +8,7 @@ from typing import Any, Literal, NamedTuple, TypeAlias, cast
 from sqlmodel import Session
 
 from mnemic.core import Rule
-from mnemic.core.rule_reading import read_stored_rule
+from mnemic.core.rules.reading import read_stored_rule
 from mnemic.store.engine.server_tables import ServerScriptRow
 from mnemic.store.engine.sql import execute, fetch
 

@@ -6,8 +6,8 @@ from datetime import UTC, date, timedelta, tzinfo
 from typing import Any
 
 from mnemic.core.errors import RuleDocumentError
-from mnemic.core.rule_reading import read_test
 from mnemic.core.rules import AllGroup, Always, AnyGroup, AnyTest, NotGroup
+from mnemic.core.rules.reading import read_test
 from mnemic.core.sieve.reading.arguments import Sorted, sorted_arguments
 from mnemic.core.sieve.reading.own_tests import own_test
 from mnemic.core.sieve.reading.patterns import asked_by

@@ -8,10 +8,9 @@ from typing import Any
 
 from mnemic.core.bounds import MOST_NAME
 from mnemic.core.errors import RuleDocumentError
-from mnemic.core.folding import fold
-from mnemic.core.rule_reading import read_rule
 from mnemic.core.rules import AllGroup, AnyTest, NotGroup, Rule
-from mnemic.core.sentence import test_saying
+from mnemic.core.rules.reading import read_rule
+from mnemic.core.rules.sentence import test_saying
 from mnemic.core.sieve.checking import problems_of, sound_tests
 from mnemic.core.sieve.comments import SENTENCE, kept_rules, plain_line
 from mnemic.core.sieve.errors import SieveError
@@ -27,6 +26,7 @@ from mnemic.core.sieve.writing.grades import Grade
 from mnemic.core.sieve.writing.kind_tests import KIND
 from mnemic.core.sieve.writing.owner_tests import FIRST
 from mnemic.core.sieve.writing.script import RuleGrade
+from mnemic.core.text.folding import fold
 
 __all__ = ["ReadScript", "read_script"]
 

@@ -5,7 +5,6 @@ from dataclasses import replace
 
 import idna
 
-from mnemic.core.domains import canonical_domain
 from mnemic.core.fields.addresses import AddressCondition
 from mnemic.core.sieve.building import anyof, compared
 from mnemic.core.sieve.syntax import Tag, Test
@@ -18,6 +17,7 @@ from mnemic.core.sieve.writing.text_tests import (
     said_of_text,
     words_test,
 )
+from mnemic.core.text.domains import canonical_domain
 
 __all__ = ["domain_spellings", "said_of_addresses"]
 

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from itertools import islice, product
 
 from mnemic.core.fields.text_condition import TextTestCondition
-from mnemic.core.folding import exact
 from mnemic.core.sieve.writing.grades import Said
 from mnemic.core.sieve.writing.setting import Setting
+from mnemic.core.text.folding import exact
 
 __all__ = ["Keys", "keys_of", "normal_pattern", "quoted_wildcards"]
 

@@ -2,9 +2,9 @@
 
 from datetime import date, datetime, timedelta, tzinfo
 
-from mnemic.core.active_days import ActiveDays
 from mnemic.core.fields.dates import DateCondition
 from mnemic.core.fields.size import SizeCondition, octets
+from mnemic.core.rules.active_days import ActiveDays
 from mnemic.core.sieve.building import TRUE, allof, anyof, string
 from mnemic.core.sieve.syntax import Number, Tag, Test
 from mnemic.core.sieve.writing.grades import Said, joined, no, same

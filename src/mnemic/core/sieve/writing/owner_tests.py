@@ -9,13 +9,13 @@ from mnemic.core.fields.age import AgeCondition, duration
 from mnemic.core.fields.contact import ContactCondition
 from mnemic.core.fields.flags import FlagCondition
 from mnemic.core.fields.whereabouts import WhereaboutsCondition
-from mnemic.core.folding import fold
 from mnemic.core.sieve.building import FALSE, TRUE, allof, anyof, compared, if_, not_, string
 from mnemic.core.sieve.syntax import Command, Number, Tag, Test
 from mnemic.core.sieve.writing.grades import Said, close, folded, joined, no, same
 from mnemic.core.sieve.writing.keys import quoted_wildcards
 from mnemic.core.sieve.writing.references import reference
 from mnemic.core.sieve.writing.setting import Setting
+from mnemic.core.text.folding import fold
 
 __all__ = [
     "FIRST",

@@ -6,8 +6,8 @@ from itertools import chain
 
 from mnemic.core.actions import LabelAction, UnlabelAction
 from mnemic.core.canonical import canonical_name
+from mnemic.core.evaluation.outcome import applies
 from mnemic.core.label_keyword import keyword_for
-from mnemic.core.outcome import applies
 from mnemic.core.rules import Rule
 from mnemic.core.sieve.syntax import Test
 from mnemic.core.sieve.writing.conditions import said_of_rule

@@ -3,7 +3,7 @@
 import sqlalchemy as sa
 from alembic import op
 
-from mnemic.core.addresses import Address
+from mnemic.core.message.addresses import Address
 from mnemic.store.mail.addresses import address_columns
 
 revision = "0003"

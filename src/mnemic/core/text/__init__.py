@@ -1,0 +1,1 @@
+"""Texts: the one form in which they are compared, and the tests that compare them."""
