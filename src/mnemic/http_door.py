@@ -41,10 +41,10 @@ class _RefusedError(Error):
     def to_response(self, ident: str | None = None) -> Any:
         """Status line, header fields and body."""
         del ident
-        each = self._refused
-        body = ProblemDetails(title=each.title, status=each.status, detail=each.detail)
+        refused = self._refused
+        body = ProblemDetails(title=refused.title, status=refused.status, detail=refused.detail)
         head = [("Content-Type", "application/problem+json"), ("Cache-Control", "no-store")]
-        return f"{each.status} {each.title}", head, body.model_dump_json().encode()
+        return f"{refused.status} {refused.title}", head, body.model_dump_json().encode()
 
 
 class _Parser(HTTPRequestParser):
@@ -96,9 +96,9 @@ class _Channel(HTTPChannel):
         others = list(cast("Any", self.server).active_channels.values())
         if len(others) <= CONNECTION_LIMIT:
             return
-        idle = [each for each in others if not each.requests and each is not self]
+        idle = [other for other in others if not other.requests and other is not self]
         if idle:
-            min(idle, key=lambda each: each.last_activity).will_close = True
+            min(idle, key=lambda channel: channel.last_activity).will_close = True
 
     def received(self, data: bytes) -> bool:
         took: bool = super().received(data)

@@ -102,8 +102,8 @@ class Server:
         return self._smtp.port
 
     def _arrived(self, arrivals: Sequence[Arrival]) -> None:
-        by_rules = sum(bool(each.rules) for each in arrivals)
-        sounds = list(dict.fromkeys(sound for each in arrivals for sound in each.sounds))
+        by_rules = sum(bool(arrival.rules) for arrival in arrivals)
+        sounds = list(dict.fromkeys(sound for arrival in arrivals for sound in arrival.sounds))
         self.bus.publish(Event(type="arrived", count=len(arrivals), sorted=by_rules, sounds=sounds))
 
     def _passes(self, settings: Settings) -> Passes:
@@ -226,5 +226,5 @@ def _sockets(settings: Settings) -> tuple[socket, socket]:
 
 def check_ports(settings: Settings) -> None:
     """Raise PortInUseError where something, most likely a Mnemic, listens on our ports."""
-    for each in _sockets(settings):
-        each.close()
+    for listener in _sockets(settings):
+        listener.close()

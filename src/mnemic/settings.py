@@ -84,8 +84,8 @@ def read_settings() -> Settings:
         return Settings()
     except ValidationError as error:
         lines = [
-            f"MNEMIC_{'_'.join(map(str, each['loc'])).upper()}: "
-            + each["msg"].removeprefix("Value error, ")
-            for each in error.errors()
+            f"MNEMIC_{'_'.join(map(str, detail['loc'])).upper()}: "
+            + detail["msg"].removeprefix("Value error, ")
+            for detail in error.errors()
         ]
         raise SettingsError("\n".join(lines)) from error

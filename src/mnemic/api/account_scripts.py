@@ -116,15 +116,15 @@ def account_scripts_blueprint(database: Database, passes: Passes) -> APIBlueprin
             if connection is None:
                 return not_found("connected account")
         try:
-            found = preview_script(database, connection, body.place)
+            script = preview_script(database, connection, body.place)
         except ServerError as error:
             return failed(error)
         return json_body(
             ScriptPreviewOut(
-                grades=list(map(graded, found.script.grades)),
-                scripts=list(found.there.names),
-                active=found.there.active,
-                refused=found.refused,
+                grades=list(map(graded, script.script.grades)),
+                scripts=list(script.there.names),
+                active=script.there.active,
+                refused=script.refused,
             )
         )
 

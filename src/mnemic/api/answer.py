@@ -20,5 +20,5 @@ class Answer(Described):
     @classmethod
     def telling(cls, value: object, **beside: Any) -> Self:
         """What the attributes of a value tell, and ``beside`` what it does not know itself."""
-        told = {name: getattr(value, name) for name in cls.model_fields if name not in beside}
-        return cls(**told, **beside)
+        values = {name: getattr(value, name) for name in cls.model_fields if name not in beside}
+        return cls(**values, **beside)

@@ -147,7 +147,7 @@ def _add_running(blueprint: APIBlueprint, database: Database, worker: Worker) ->
     @blueprint.get("/api/catch-ups", summary="Those that go on", responses={200: CatchUpsOut})
     def going_on() -> Response:
         with database.reading() as session:
-            jobs = [_out(each, worker.problem) for each in jobs_to_do(session)]
+            jobs = [_out(job, worker.problem) for job in jobs_to_do(session)]
         return json_body(CatchUpsOut(jobs=jobs))
 
     @blueprint.get(

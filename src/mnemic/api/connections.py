@@ -224,8 +224,8 @@ def connections_blueprint(database: Database, passes: Passes) -> APIBlueprint:
     def listed() -> Response:
         with database.reading() as session:
             troubles = troubles_of(session)
-            told = [_told(session, each, troubles) for each in connections(session)]
-        return json_body(ConnectionsOut(connections=told))
+            accounts = [_told(session, connection, troubles) for connection in connections(session)]
+        return json_body(ConnectionsOut(connections=accounts))
 
     @blueprint.post("/api/connections", summary="Connect", responses={201: TriedOut})
     def add(body: ConnectionIn) -> Response:
@@ -335,16 +335,16 @@ def _add_submission(
 
 def _folders(session: Session, connection: Connection) -> list[FolderChoiceOut]:
     choices = folder_choices(session, connection.mailbox_id)
-    roles = {each.id: each.role for each in list_folders(session)}
-    told = {
+    roles = {folder.id: folder.role for folder in list_folders(session)}
+    answers = {
         row.name: FolderChoiceOut(
             name=row.name, path=row.path, role=roles.get(key), choice=choices.get(row.name)
         )
         for key, row in server_folders(session, connection.mailbox_id).items()
     }
     for name, choice in choices.items():
-        told.setdefault(name, FolderChoiceOut(name=name, path=name, role=None, choice=choice))
-    return [told[name] for name in sorted(told)]
+        answers.setdefault(name, FolderChoiceOut(name=name, path=name, role=None, choice=choice))
+    return [answers[name] for name in sorted(answers)]
 
 
 def _add_folders(blueprint: APIBlueprint, database: Database) -> None:

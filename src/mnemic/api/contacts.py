@@ -63,8 +63,8 @@ def contacts_blueprint(database: Database) -> APIBlueprint:
     @blueprint.get("/api/contacts", summary="The address book", responses={200: ContactsOut})
     def contacts() -> Response:
         with database.reading() as session:
-            found = list_contacts(session)
-        listed = [ContactOut.model_validate(each) for each in found]
+            contacts_here = list_contacts(session)
+        listed = [ContactOut.model_validate(contact) for contact in contacts_here]
         return json_body(ContactsOut(contacts=listed))
 
     @blueprint.post("/api/contacts", summary="A new contact", responses={201: ContactOut})

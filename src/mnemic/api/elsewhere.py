@@ -66,13 +66,13 @@ class DeviceActIn(Described):
 
 def _told(device: OtherDevice, elsewhere: Elsewhere, folder: str) -> OnServerOut:
     folders = device.folders()
-    shown = folder if folder in {each.name for each in folders} else _INBOX
+    shown = folder if folder in {other.name for other in folders} else _INBOX
     return OnServerOut(
         server=elsewhere.access.address,
         user=elsewhere.access.user,
         folder=shown,
-        folders=[FolderThereOut.model_validate(each) for each in folders],
-        mail=[MailThereOut.model_validate(each) for each in device.mail(shown)],
+        folders=[FolderThereOut.model_validate(listed) for listed in folders],
+        mail=[MailThereOut.model_validate(mail) for mail in device.mail(shown)],
     )
 
 

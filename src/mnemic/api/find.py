@@ -78,7 +78,10 @@ def _values(session: Session, prefix: str, typed: str) -> list[tuple[str, str]]:
     if prefix in ("from", "to"):
         header = "from" if prefix == "from" else "recipient"
         offered = complete(session, header=header, part="address", text=typed)  # type: ignore[arg-type] # one of both
-        return [(each.value, each.name or _messages(each.messages)) for each in offered]
+        return [
+            (completion.value, completion.name or _messages(completion.messages))
+            for completion in offered
+        ]
     return []
 
 
@@ -95,7 +98,9 @@ def find_blueprint(database: Database) -> APIBlueprint:
             values = {term.prefix: _values(session, term.prefix, term.value)}
         offered = suggestions(query.text, query.caret, values)
         return json_body(
-            SuggestionsOut(suggestions=[SuggestionOut.model_validate(each) for each in offered])
+            SuggestionsOut(
+                suggestions=[SuggestionOut.model_validate(suggestion) for suggestion in offered]
+            )
         )
 
     @blueprint.get(

@@ -89,13 +89,15 @@ class RunMessagesQuery(Described):
 
 def _messages(session: Session, run_id: int, before: int | None) -> RunMessagesOut:
     changes: dict[int, list[str]] = {}
-    found = changes_of_run(session, run_id, messages=_SHOWN, before=before)
-    for each, saying in zip(found, change_sayings(session, found), strict=True):
-        changes.setdefault(each.message_id, []).append(saying)
+    run_changes = changes_of_run(session, run_id, messages=_SHOWN, before=before)
+    for change, saying in zip(run_changes, change_sayings(session, run_changes), strict=True):
+        changes.setdefault(change.message_id, []).append(saying)
     summaries = message_summaries(session, rows_of(session, list(changes)))
     names = {stored.id: stored.rule.name for stored in list_rules(session)}
     return RunMessagesOut(
-        messages=[RunMessageOut(message=each, changes=changes[each.id]) for each in summaries],
+        messages=[
+            RunMessageOut(message=summary, changes=changes[summary.id]) for summary in summaries
+        ],
         rules=[
             RunShareOut(
                 rule_id=share.rule_id,

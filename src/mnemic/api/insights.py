@@ -162,11 +162,12 @@ def _days(session: Session, days: int | None, account: str, now: datetime) -> li
     preferences = read_preferences(session)
     midnights = preferences.midnights(int(now.timestamp()), days or _MOST_DAYS)
     moments = [*midnights[1:], int(now.timestamp()) + 1]
-    key = next((each.id for each in list_accounts(session) if each.address == account), None)
-    found = inbox_at(session, moments, key if account else None)
+    key = next((known.id for known in list_accounts(session) if known.address == account), None)
+    inbox_days = inbox_at(session, moments, key if account else None)
     first = datetime.fromtimestamp(midnights[0], preferences.zone).date()
     return [
-        InboxDayOut.telling(each, day=first + timedelta(days=at)) for at, each in enumerate(found)
+        InboxDayOut.telling(inbox, day=first + timedelta(days=at))
+        for at, inbox in enumerate(inbox_days)
     ]
 
 
@@ -190,13 +191,13 @@ def _insights(session: Session, query: InsightsQuery, now: datetime) -> Insights
         search=mail.search,
         messages=flow.messages,
         taken=flow.taken,
-        sources=[EndOut.model_validate(each) for each in flow.sources],
-        places=[EndOut.model_validate(each) for each in flow.places],
+        sources=[EndOut.model_validate(end) for end in flow.sources],
+        places=[EndOut.model_validate(end) for end in flow.places],
         bands=[
             BandOut.telling(
-                each, rules=[RuleShareOut(name=name, messages=n) for name, n in each.rules]
+                band, rules=[RuleShareOut(name=name, messages=n) for name, n in band.rules]
             )
-            for each in flow.bands
+            for band in flow.bands
         ],
         reached=[list(row) for row in interruptions.reached],
         spared=[list(row) for row in interruptions.spared],
@@ -206,18 +207,18 @@ def _insights(session: Session, query: InsightsQuery, now: datetime) -> Insights
     )
 
 
-def _never_opened(session: Session, found: NeverOpened) -> NeverOpenedOut:
-    message = next(stored_messages(session, iter(found.ids[-1:])), None)
-    field: Literal["list", "from"] = "from" if found.list_id is None else "list"
-    value = found.list_id or found.sender
+def _never_opened(session: Session, group: NeverOpened) -> NeverOpenedOut:
+    message = next(stored_messages(session, iter(group.ids[-1:])), None)
+    field: Literal["list", "from"] = "from" if group.list_id is None else "list"
+    value = group.list_id or group.sender
     return NeverOpenedOut(
         what=f"never opened {field} {value}",
-        called=found.called or value,
+        called=group.called or value,
         field=field,
         value=value,
         search=f'{field}:"{value}" state:unread',
-        ids=found.ids,
-        since=datetime.fromtimestamp(found.since, UTC),
+        ids=group.ids,
+        since=datetime.fromtimestamp(group.since, UTC),
         unsubscribe=[] if message is None else list(unsubscribe_addresses(message)),
     )
 
@@ -225,8 +226,8 @@ def _never_opened(session: Session, found: NeverOpened) -> NeverOpenedOut:
 def _worth_a_look(session: Session, now: datetime) -> WorthALookOut:
     since = int(now.timestamp()) - _IDLE_DAYS * _DAY
     return WorthALookOut(
-        never_opened=[_never_opened(session, each) for each in never_opened(session)],
-        idle_rules=[IdleRuleOut.model_validate(each) for each in idle_rules(session, since)],
+        never_opened=[_never_opened(session, group) for group in never_opened(session)],
+        idle_rules=[IdleRuleOut.model_validate(idle) for idle in idle_rules(session, since)],
         turned_away=turned_away(session),
     )
 

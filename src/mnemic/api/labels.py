@@ -94,6 +94,9 @@ def _add_others(blueprint: APIBlueprint, database: Database) -> None:
     )
     def elsewhere() -> Response:
         with database.reading() as session:
-            found = keywords_of_others(session)
-        told = [OthersKeywordOut(label=label_for(each), messages=count) for each, count in found]
-        return json_body(OthersKeywordsOut(keywords=told))
+            keywords = keywords_of_others(session)
+        answers = [
+            OthersKeywordOut(label=label_for(keyword), messages=count)
+            for keyword, count in keywords
+        ]
+        return json_body(OthersKeywordsOut(keywords=answers))

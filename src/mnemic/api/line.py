@@ -105,26 +105,32 @@ class CheckQuery(Described):
     rule_id: QueryNumber | None = None
 
 
-def _findings(session: Session, found: Sequence[Finding]) -> list[FindingOut]:
+def _findings(session: Session, findings: Sequence[Finding]) -> list[FindingOut]:
     """The findings with the newest messages of each, which are looked up together."""
-    ids = {key for each in found for key in each.newest}
-    summaries = {each.id: each for each in message_summaries(session, rows_of(session, list(ids)))}
+    ids = {key for finding in findings for key in finding.newest}
+    summaries = {
+        summary.id: summary for summary in message_summaries(session, rows_of(session, list(ids)))
+    }
     return [
-        FindingOut.telling(each, newest=[summaries[key] for key in each.newest if key in summaries])
-        for each in found
+        FindingOut.telling(
+            finding, newest=[summaries[key] for key in finding.newest if key in summaries]
+        )
+        for finding in findings
     ]
 
 
 def _broken(session: Session, line: list[StoredRule], now: datetime) -> list[BrokenOut]:
-    found = [
+    broken_examples = [
         example
         for example in check_examples(session, line, pins_of_rules(session), now=now)
         if example.wrong and example.rule.rule.enabled
     ]
-    summaries = message_summaries(session, rows_of(session, [each.message.id for each in found]))
+    summaries = message_summaries(
+        session, rows_of(session, [pinned.message.id for pinned in broken_examples])
+    )
     return [
-        BrokenOut(rule_id=each.rule.id, message=summary, wanted=each.wanted, wrong=each.wrong)
-        for each, summary in zip(found, summaries, strict=True)
+        BrokenOut(rule_id=broken.rule.id, message=summary, wanted=broken.wanted, wrong=broken.wrong)
+        for broken, summary in zip(broken_examples, summaries, strict=True)
     ]
 
 
@@ -164,7 +170,7 @@ def line_blueprint(database: Database) -> APIBlueprint:
     def order(body: OrderIn) -> Response:
         with database.writing() as session:
             line = list_rules(session)
-            stored = {each.id: each for each in line}
+            stored = {rule.id: rule for rule in line}
             if sorted(body.ids) != sorted(stored):
                 detail = "The rules have changed meanwhile; look at the line again, then reorder."
                 return problem_response(409, "Out of date", detail)
@@ -204,12 +210,12 @@ def _add_check(blueprint: APIBlueprint, database: Database) -> None:
     def check(query: CheckQuery) -> Response:
         with checks.in_turn() as asked, database.reading() as session:
             now = datetime.now(UTC)
-            found = check_order(session, now=now, check=asked)
-            told = found[:_TOLD] + [e for e in found[_TOLD:] if e.rule_id == query.rule_id]
+            findings = check_order(session, now=now, check=asked)
+            in_full = findings[:_TOLD] + [e for e in findings[_TOLD:] if e.rule_id == query.rule_id]
             answer = CheckOut(
-                findings=_findings(session, told),
-                total=len(found),
-                rule_ids=list(dict.fromkeys(each.rule_id for each in found)),
+                findings=_findings(session, in_full),
+                total=len(findings),
+                rule_ids=list(dict.fromkeys(finding.rule_id for finding in findings)),
                 broken=_broken(session, list_rules(session), now),
             )
         return json_body(answer)

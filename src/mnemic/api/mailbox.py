@@ -134,20 +134,20 @@ def _next_undo(session: Session, since: int) -> NextUndoOut | None:
 
 
 def _connected(session: Session) -> list[ConnectedOut]:
-    troubles, told = troubles_of(session), []
-    for each in connections(session):
-        state = line_of(each, troubles)
-        told.append(
+    troubles, accounts = troubles_of(session), []
+    for connection in connections(session):
+        state = line_of(connection, troubles)
+        accounts.append(
             ConnectedOut(
-                id=each.mailbox_id,
-                name=each.account.name,
-                acting=each.acting,
-                empties_trash=each.empties_trash,
+                id=connection.mailbox_id,
+                name=connection.account.name,
+                acting=connection.acting,
+                empties_trash=connection.empties_trash,
                 state=state,
                 in_step=state == IN_STEP,
             )
         )
-    return told
+    return accounts
 
 
 def _mailbox(session: Session, now: int) -> MailboxOut:
@@ -183,7 +183,9 @@ def mailbox_blueprint(database: Database) -> APIBlueprint:
         with database.reading() as session:
             completions = complete(session, header=query.header, part=query.part, text=query.text)
         return json_body(
-            CompletionsOut(completions=[CompletionOut.model_validate(each) for each in completions])
+            CompletionsOut(
+                completions=[CompletionOut.model_validate(completion) for completion in completions]
+            )
         )
 
     return blueprint

@@ -91,7 +91,7 @@ class TrailOut(Answer):
         return cls.telling(
             entry,
             evidence=[EvidenceOut.of(piece) for piece in entry.evidence],
-            actions=[ActionTrailOut.model_validate(each) for each in json.loads(entry.actions)],
+            actions=[ActionTrailOut.model_validate(action) for action in json.loads(entry.actions)],
             done=deeds_of(entry),
             not_done=undone_deeds_of(entry),
         )
@@ -251,20 +251,20 @@ def _found(session: ReadingSession, query: MessageList) -> MessagesOut:
     problems = [
         FieldError(path=problem.path, message=problem.message) for problem in search.problems
     ]
-    unfinished = [f"{each}: {PREFIXES[each].meaning}" for each in search.unfinished]
+    unfinished = [f"{prefix}: {PREFIXES[prefix].meaning}" for prefix in search.unfinished]
     if search.test is None:
         return MessagesOut(total=0, messages=[], problems=problems, unfinished=unfinished)
     zone, limit = preferences.zone, query.limit
     if query.patience == "glance" and query.offset == 0:
-        found = find_first(session, search.test, zone, limit=limit, check=still_asked())
+        first = find_first(session, search.test, zone, limit=limit, check=still_asked())
     else:
-        found = find_messages(
+        first = find_messages(
             session, search.test, zone, offset=query.offset, limit=limit, check=still_asked()
         )
     return MessagesOut(
-        total=found.total,
-        whole=found.whole,
-        messages=message_summaries(session, found.rows),
+        total=first.total,
+        whole=first.whole,
+        messages=message_summaries(session, first.rows),
         problems=problems,
         unfinished=unfinished,
     )
@@ -288,10 +288,10 @@ def messages_blueprint(database: Database) -> APIBlueprint:
     @blueprint.get("/api/kinds", summary="Its mail by kind", responses={200: KindsOut})
     def kinds(query: KindsQuery) -> Response:
         with database.reading() as session:
-            found = count_kinds(session, folder_id=query.folder, label_id=query.label)
+            counts = count_kinds(session, folder_id=query.folder, label_id=query.label)
         counted = [
             KindCountOut(kind=kind, words=KIND_WORDS[kind], many=KINDS_OF_MAIL[kind], messages=n)
-            for kind, n in found.items()
+            for kind, n in counts.items()
         ]
         return json_body(KindsOut(kinds=counted))
 

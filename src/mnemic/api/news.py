@@ -50,9 +50,11 @@ def news_blueprint(database: Database) -> APIBlueprint:
             preferences = read_preferences(session)
             midnights = preferences.midnights(int(time.time()), _MOST_DAYS + 1)
             looked = query.since.astimezone(UTC).timestamp()
-            begins = max((each for each in midnights if each <= looked), default=midnights[0])
-            found = news_since(session, begins)
+            begins = max(
+                (midnight for midnight in midnights if midnight <= looked), default=midnights[0]
+            )
+            news_here = news_since(session, begins)
         day = datetime.fromtimestamp(begins, preferences.zone).date()
-        return json_body(NewsOut.telling(found, day=day))
+        return json_body(NewsOut.telling(news_here, day=day))
 
     return blueprint

@@ -115,7 +115,7 @@ class AttachmentPath(MessagePath):
 
 def _addresses(message: ParsedMessage, header: str) -> list[AddressOut]:
     addresses = message.addresses.get(header, ())  # type: ignore[call-overload] # one of its keys
-    return [AddressOut.model_validate(each) for each in addresses]
+    return [AddressOut.model_validate(address) for address in addresses]
 
 
 def _headers(message: ParsedMessage) -> list[HeaderOut]:
@@ -154,9 +154,9 @@ def _opened(session: Session, message_id: int, pages: SafePages) -> OpenMessageO
         attached=[AttachmentOut.model_validate(attachment) for attachment in message.attachments],
         facts=[FactOut.model_validate(fact) for fact in facts_of(stored, circumstances)],
         trail=[
-            TrailOut.of(each)
+            TrailOut.of(entry)
             for entries in (trail_of, foreseen_of)
-            for each in entries(session, [message_id]).get(message_id, [])
+            for entry in entries(session, [message_id]).get(message_id, [])
         ],
         steps=[StepOut.model_validate(step) for step in steps_of(session, message_id)],
         headers=_headers(message),
@@ -238,6 +238,6 @@ def _add_octets(blueprint: APIBlueprint, database: Database) -> None:
 
 def _download(octets: bytes, name: str, media_type: str = "application/octet-stream") -> Response:
     """A file for the disk, never for the page: its type is not what its sender says."""
-    safe = "".join(each for each in name if each.isprintable()).replace("/", "_")
+    safe = "".join(character for character in name if character.isprintable()).replace("/", "_")
     safe = safe.replace("\\", "_").strip(". ") or "attachment"
     return send_file(BytesIO(octets), media_type, as_attachment=True, download_name=safe)

@@ -177,7 +177,7 @@ def _arrived(database: Database, octets: bytes) -> MessageOut | None:
 
 def _refused(smtp: tuple[str, int], sender: str, to: list[str], octets: bytes) -> Response | None:
     """Send it; what to answer where it was not taken."""
-    ascii_only = all(each.isascii() for each in (sender, *to))
+    ascii_only = all(address.isascii() for address in (sender, *to))
     options = ["BODY=8BITMIME"] if ascii_only else ["SMTPUTF8", "BODY=8BITMIME"]
     try:
         with smtplib.SMTP(*smtp, timeout=_PATIENCE) as client:

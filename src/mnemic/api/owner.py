@@ -76,7 +76,7 @@ def owner_blueprint(database: Database) -> APIBlueprint:
     def accounts() -> Response:
         with database.reading() as session:
             all_accounts = list_accounts(session)
-        listed = [AccountOut.model_validate(each) for each in all_accounts]
+        listed = [AccountOut.model_validate(account) for account in all_accounts]
         return json_body(AccountsOut(accounts=listed))
 
     @blueprint.post("/api/accounts", summary="A new account", responses={201: AccountOut})

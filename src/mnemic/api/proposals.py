@@ -78,7 +78,7 @@ def _told(session: Session, proposal: Proposal) -> RuleProposalOut:
         evidence=evidence_for(proposal),
         why=proposal.why,
         rule=proposal.rule,
-        sentence=[SaidOut.model_validate(each) for each in phrases_of(proposal.rule)],
+        sentence=[SaidOut.model_validate(phrase) for phrase in phrases_of(proposal.rule)],
         did=proposal.counted.did.bit_count(),
         of=proposal.counted.of.bit_count(),
         takes=proposal.counted.taken.bit_count(),
@@ -117,8 +117,8 @@ class OfferOut(Answer):
 
 
 def _answer(session: Session, check: Callable[[], None]) -> RuleProposalsOut:
-    found = proposals_for_owner(session, now=datetime.now(UTC), check=check)
-    return RuleProposalsOut(proposals=[_told(session, each) for each in found])
+    found_proposals = proposals_for_owner(session, now=datetime.now(UTC), check=check)
+    return RuleProposalsOut(proposals=[_told(session, proposal) for proposal in found_proposals])
 
 
 def proposals_blueprint(database: Database) -> APIBlueprint:
@@ -136,8 +136,8 @@ def proposals_blueprint(database: Database) -> APIBlueprint:
     @blueprint.get("/api/starts", summary="Usual rules", responses={200: StartsOut})
     def starts() -> Response:
         with long.in_turn() as check, database.reading() as session:
-            found = starts_for(session, now=datetime.now(UTC), check=check)
-        return json_body(StartsOut(starts=[StartOut.model_validate(each) for each in found]))
+            usual = starts_for(session, now=datetime.now(UTC), check=check)
+        return json_body(StartsOut(starts=[StartOut.model_validate(start) for start in usual]))
 
     @blueprint.post(
         "/api/offers", summary="A rule for what was just done", responses={200: OfferOut}
@@ -145,10 +145,10 @@ def proposals_blueprint(database: Database) -> APIBlueprint:
     def offered(body: OfferIn) -> Response:
         with database.reading() as session:
             proposal = offer_after(session, body.run_id, now=datetime.now(UTC))
-            told = None if proposal is None else _told(session, proposal)
+            answer = None if proposal is None else _told(session, proposal)
         if proposal is not None:
             with database.writing() as session:
                 note_offer(session, proposal)
-        return json_body(OfferOut(proposal=told))
+        return json_body(OfferOut(proposal=answer))
 
     return blueprint

@@ -199,23 +199,25 @@ def _mail(message: StoredMessage) -> MailOut:
     )
 
 
-def _rehearsed(found: Rehearsal) -> list[RehearsedOut]:
+def _rehearsed(rehearsal: Rehearsal) -> list[RehearsedOut]:
     return [
         RehearsedOut(
-            message=_mail(each.message), evidence=_evidence(each.evidence), stays=each.stays
+            message=_mail(message.message),
+            evidence=_evidence(message.evidence),
+            stays=message.stays,
         )
-        for each in found.first
+        for message in rehearsal.first
     ]
 
 
-def _nearly(found: Rehearsal) -> list[NearlyOut]:
+def _nearly(rehearsal: Rehearsal) -> list[NearlyOut]:
     return [
         NearlyOut(
-            message=_mail(each.message),
-            evidence=_evidence(each.evidence),
-            missing=each.missing,
+            message=_mail(message.message),
+            evidence=_evidence(message.evidence),
+            missing=message.missing,
         )
-        for each in found.first_nearly
+        for message in rehearsal.first_nearly
     ]
 
 
@@ -246,8 +248,8 @@ def _examples(
     ]
 
 
-def _earlier(found: Earlier, names: dict[int, str]) -> EarlierOut:
-    return EarlierOut.telling(found, name=names[found.rule_id])
+def _earlier(above: Earlier, names: dict[int, str]) -> EarlierOut:
+    return EarlierOut.telling(above, name=names[above.rule_id])
 
 
 def _sentence(body: RehearsalIn) -> list[PhraseOut]:
@@ -284,7 +286,7 @@ def _answer(session: Session, body: RehearsalIn) -> RehearsalOut:
         elsewhere=[ElsewhereOut(folder=paths[key], messages=n) for key, n in rehearsal.elsewhere],
         messages=_rehearsed(rehearsal),
         nearly_messages=_nearly(rehearsal),
-        earlier=[_earlier(each, names) for each in rehearsal.earlier],
+        earlier=[_earlier(above, names) for above in rehearsal.earlier],
         examples=_examples(session, above, rule, body.pins, now),
         changes=[] if saved is None else list(changes_between(saved.rule, rule)),
         sentence=_sentence(body),

@@ -186,9 +186,9 @@ def _changed_meanwhile(session: Session, now: StoredRule) -> Response | None:
         return None
     begun = next(
         (
-            each.rule
-            for each in versions_of(session, now.id)
-            if any(tag.startswith(rule_digest(each.rule)) for tag in known.as_set())
+            saved.rule
+            for saved in versions_of(session, now.id)
+            if any(tag.startswith(rule_digest(saved.rule)) for tag in known.as_set())
         ),
         None,
     )
@@ -202,14 +202,14 @@ def _changed_meanwhile(session: Session, now: StoredRule) -> Response | None:
 def _save(session: Session, body: RuleIn, rule_id: int | None) -> Response:
     """Put a rule into the line, or in place of the one with that id."""
     now, before = int(time.time()), list_rules(session)
-    old = next((each for each in before if each.id == rule_id), None)
+    old = next((rule for rule in before if rule.id == rule_id), None)
     if rule_id is not None and old is None:
         return not_found("rule")
     if old is not None and (refused := _changed_meanwhile(session, old)) is not None:
         return refused
     pins = [Pin(pin.message_id, pin.wanted) for pin in body.pins]
     stored = StoredRule(rule_id or 0, body.rule)
-    after = [stored if each.id == rule_id else each for each in before]
+    after = [stored if rule.id == rule_id else rule for rule in before]
     if old is None:
         after.append(stored)
     if not body.anyway:
@@ -307,15 +307,17 @@ def _add_more(blueprint: APIBlueprint, database: Database) -> None:
             versions = versions_of(session, path.rule_id)
         if stored is None:
             return not_found("rule")
-        before = [each.rule for each in versions[1:]]
+        before = [version.rule for version in versions[1:]]
         changes = [
             changes_between(old, new.rule) for old, new in zip(before, versions, strict=False)
         ]
         return json_body(
             VersionsOut(
                 versions=[
-                    VersionOut.telling(each, sentence=sentence_of(each.rule), changes=list(said))
-                    for each, said in zip(versions, [*changes, ()], strict=False)
+                    VersionOut.telling(
+                        version, sentence=sentence_of(version.rule), changes=list(said)
+                    )
+                    for version, said in zip(versions, [*changes, ()], strict=False)
                 ]
             )
         )

@@ -129,15 +129,15 @@ def _tests(trail: TestTrail, part: str, depth: int = 0) -> Iterator[TriedTestOut
         yield from _tests(inner, part, depth + 1)
 
 
-def _is_done(each: ActionTrail) -> bool:
-    return each.overruled_by is None and each.held_back is None
+def _is_done(action: ActionTrail) -> bool:
+    return action.overruled_by is None and action.held_back is None
 
 
-def _why_not(each: ActionTrail) -> str:
-    refusal = f"not {each.action.deed()}"
-    if each.overruled_by is None:
-        return f"{refusal}, because {each.held_back}"
-    return f"{refusal}: “{each.overruled_by}” comes first"
+def _why_not(action: ActionTrail) -> str:
+    refusal = f"not {action.action.deed()}"
+    if action.overruled_by is None:
+        return f"{refusal}, because {action.held_back}"
+    return f"{refusal}: “{action.overruled_by}” comes first"
 
 
 def _tried(line: list[StoredRule], trail: RuleTrail) -> TriedRuleOut:
@@ -177,7 +177,7 @@ def _what_if(event: Event, line: list[StoredRule], outcome: Outcome) -> WhatIfOu
         event=event,
         place=_place(outcome),
         stopped_by=outcome.stopped_by,
-        tried=[_tried(line, each) for each in outcome.trail],
+        tried=[_tried(line, rule) for rule in outcome.trail],
     )
 
 
@@ -207,8 +207,8 @@ def why_blueprint(database: Database) -> APIBlueprint:
         with database.reading() as session:
             if message_row(session, path.message_id) is None:
                 return not_found("message")
-            found = what_if(session, path.message_id, now=datetime.now(UTC))
-        return not_found("message") if found is None else json_body(_what_if(*found))
+            outcome_now = what_if(session, path.message_id, now=datetime.now(UTC))
+        return not_found("message") if outcome_now is None else json_body(_what_if(*outcome_now))
 
     @blueprint.post(
         "/api/facts/common", summary="What messages have in common", responses={200: ProposalsOut}

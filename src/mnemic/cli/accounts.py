@@ -166,12 +166,14 @@ def list_(*, as_json: bool) -> None:
 
     with opened() as (_, database), database.reading() as session:
         troubles = troubles_of(session)
-        for each in connections(session):
-            state = line_of(each, troubles)
-            told = _told(each, count_in_mailbox(session, each.mailbox_id), state)
-            acts = "acting" if each.acting else "watching"
-            line = f"{told['name']}: {acts}, {told['messages']:,} messages, {told['state']}"
-            click.echo(json.dumps(told, ensure_ascii=False) if as_json else line)
+        for connection in connections(session):
+            state = line_of(connection, troubles)
+            printed = _told(connection, count_in_mailbox(session, connection.mailbox_id), state)
+            acts = "acting" if connection.acting else "watching"
+            line = (
+                f"{printed['name']}: {acts}, {printed['messages']:,} messages, {printed['state']}"
+            )
+            click.echo(json.dumps(printed, ensure_ascii=False) if as_json else line)
 
 
 @account.command("try")
@@ -183,16 +185,16 @@ def try_(name: str) -> None:
     from mnemic.store.server.server_scripts import scripts_are_tried_again
 
     with opened() as (settings, database):
-        found = connected_account(database, name)
+        tried = connected_account(database, name)
         with database.reading() as session:
-            connection = connection_of(session, found.account.id, key_of(settings))
-        reach = (connection or found).reach
+            connection = connection_of(session, tried.account.id, key_of(settings))
+        reach = (connection or tried).reach
         sentences = [*try_out(reach).sentences, *try_submission(reach)]
         with database.writing() as session:
-            submission_refused(session, found.account.id, refused=False)
-            scripts_are_tried_again(session, found.account.id)
-            if found.refused:
-                set_state(session, found.account.id, "not looked at since it works again")
+            submission_refused(session, tried.account.id, refused=False)
+            scripts_are_tried_again(session, tried.account.id)
+            if tried.refused:
+                set_state(session, tried.account.id, "not looked at since it works again")
     for sentence in sentences:
         click.echo(sentence)
 
@@ -204,9 +206,9 @@ def remove(name: str) -> None:
     from mnemic.jobs.server.connecting import disconnect
 
     with opened() as (_, database):
-        found = connected_account(database, name)
+        connection = connected_account(database, name)
         with database.writing() as session:
-            messages = disconnect(session, found.account.id)
+            messages = disconnect(session, connection.account.id)
     click.echo(f"“{name}” is removed, with {messages:,} mirrored messages; its server has them")
 
 
@@ -220,17 +222,17 @@ def act(name: str, *, yes: bool) -> None:
     from mnemic.store.line.rules import list_rules
 
     with opened() as (_, database):
-        found = connected_account(database, name)
+        connection = connected_account(database, name)
         with database.reading() as session:
-            if any(each.rule.enabled for each in list_rules(session)):
-                asked = Asked(mailbox=found.mailbox_id)
+            if any(rule.rule.enabled for rule in list_rules(session)):
+                asked = Asked(mailbox=connection.mailbox_id)
                 click.echo("A catch-up over what was watched would do this:")
                 for line in catch_up_lines(session, asked):
                     click.echo(line)
         if not yes:
             click.confirm(f"Let rules act on what arrives in “{name}” from now on?", abort=True)
         with database.writing() as session:
-            let_act(session, found, acting=True)
+            let_act(session, connection, acting=True)
     click.echo(f"Rules act in “{name}” now")
 
 
@@ -241,9 +243,9 @@ def watch(name: str) -> None:
     from mnemic.jobs.server.letting_act import let_act
 
     with opened() as (_, database):
-        found = connected_account(database, name)
+        connection = connected_account(database, name)
         with database.writing() as session:
-            let_act(session, found, acting=False)
+            let_act(session, connection, acting=False)
     click.echo(f"“{name}” is only watched now")
 
 
@@ -256,7 +258,7 @@ def password(name: str, *, password_file: Path) -> None:
 
     secret = _first_line(password_file)
     with opened() as (settings, database):
-        found, key = connected_account(database, name), key_of(settings)
+        connection, key = connected_account(database, name), key_of(settings)
         with database.writing() as session:
-            keep_secret(session, found.account.id, "password", secret, key)
+            keep_secret(session, connection.account.id, "password", secret, key)
     click.echo(f"The password of “{name}” is kept")

@@ -46,7 +46,7 @@ class Asked:
 
 def _plan(session: Session, asked: Asked) -> CatchUpPlan:
     line, zone = list_rules(session), read_preferences(session).zone
-    missing = [name for name in asked.names if name not in {each.rule.name for each in line}]
+    missing = [name for name in asked.names if name not in {rule.rule.name for rule in line}]
     if missing:
         problem = f"there is no rule “{missing[0]}”; the names are those of the line"
         raise NothingMeantError(problem)
@@ -116,7 +116,9 @@ def catch_up_lines(session: Session, asked: Asked) -> list[str]:
 
 def _lines(session: Session, report: CatchUpReport) -> Iterator[str]:
     names = {stored.id: stored.rule.name for stored in list_rules(session)}
-    mailboxes = {each.mailbox_id: each.account.name for each in connections(session)}
+    mailboxes = {
+        connection.mailbox_id: connection.account.name for connection in connections(session)
+    }
     counts = f"{report.taken} taken, {report.moved} moved, {report.labelled} labelled"
     yield f"{counts}, {report.marked} marked, {report.unchanged} in order already"
     if report.respected:

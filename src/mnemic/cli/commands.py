@@ -247,8 +247,8 @@ def check() -> None:
                 problems = list(check_answers(session, datetime.now(UTC)))
         finally:
             database.close()
-    for each in problems:
-        click.echo(each)
+    for problem in problems:
+        click.echo(problem)
     if problems:
         raise SystemExit(1)
     click.echo("The mailbox is in order")

@@ -25,10 +25,10 @@ def _mailbox(database: Database, name: str | None) -> int:
 
 
 def _there(session: Session, path: str, mailbox_id: int) -> int:
-    found = folder_at(session, path, mailbox_id)
-    if found is None:
+    folder_id = folder_at(session, path, mailbox_id)
+    if folder_id is None:
         raise FolderError(f"there is no folder “{path}”; see mnemic folder list")
-    return found
+    return folder_id
 
 
 @click.group()
@@ -46,18 +46,18 @@ def list_(*, name: str | None, as_json: bool) -> None:
     with opened() as (_, database):
         mailbox_id = _mailbox(database, name)
         with database.reading() as session:
-            for each in list_folders(session):
-                if each.mailbox_id != mailbox_id:
+            for row in list_folders(session):
+                if row.mailbox_id != mailbox_id:
                     continue
-                told = {
+                printed = {
                     "account": name,
-                    "path": each.path,
-                    "role": each.role,
-                    "messages": each.total,
-                    "unread": each.unread,
+                    "path": row.path,
+                    "role": row.role,
+                    "messages": row.total,
+                    "unread": row.unread,
                 }
-                line = f"{each.path}\t{each.total}"
-                click.echo(json.dumps(told, ensure_ascii=False) if as_json else line)
+                line = f"{row.path}\t{row.total}"
+                click.echo(json.dumps(printed, ensure_ascii=False) if as_json else line)
 
 
 @folder.command("add")

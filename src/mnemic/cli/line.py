@@ -43,7 +43,7 @@ def import_(file: Path, *, replace: bool) -> None:
         raise click.ClickException(f"{file}: {error.strerror}") from error
     document = read_rule_document(octets)
     with opened() as (_, database), database.writing() as session:
-        there = [each.id for each in list_rules(session)] if replace else []
+        there = [rule.id for rule in list_rules(session)] if replace else []
         if there:
             delete_rules(session, there, at=_now())
         take_rules(session, document.rules, {}, at=_now())
@@ -76,19 +76,19 @@ def history(*, as_json: bool, limit: int) -> None:
     from mnemic.store.journal.history import list_runs
 
     with opened() as (_, database), database.reading() as session:
-        for each in list_runs(session, before=None, limit=limit):
-            at = datetime.fromtimestamp(each.at, UTC).isoformat()
-            actor = _ACTORS.get(each.actor, each.actor)
-            told = {
-                "run": each.id,
+        for run in list_runs(session, before=None, limit=limit):
+            at = datetime.fromtimestamp(run.at, UTC).isoformat()
+            actor = _ACTORS.get(run.actor, run.actor)
+            fields = {
+                "run": run.id,
                 "at": at,
                 "actor": actor,
-                "saying": each.saying,
-                "messages": each.messages,
-                "undone": bool(each.undone),
+                "saying": run.saying,
+                "messages": run.messages,
+                "undone": bool(run.undone),
             }
-            line = f"{each.id}\t{at}\t{actor}\t{each.saying}\t{each.messages}"
-            click.echo(json.dumps(told, ensure_ascii=False) if as_json else line)
+            line = f"{run.id}\t{at}\t{actor}\t{run.saying}\t{run.messages}"
+            click.echo(json.dumps(fields, ensure_ascii=False) if as_json else line)
 
 
 @click.command()

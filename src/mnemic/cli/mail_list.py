@@ -22,11 +22,11 @@ def list_mail(*, name: str | None, folder: str | None, find: str | None, as_json
     with opened() as (_, database):
         mailbox_id = None if name is None else connected_account(database, name).mailbox_id
         with database.reading() as session:
-            for told in _messages(session, mailbox_id, folder, find):
+            for message in _messages(session, mailbox_id, folder, find):
                 if as_json:
-                    click.echo(json.dumps(told, ensure_ascii=False))
+                    click.echo(json.dumps(message, ensure_ascii=False))
                 else:
-                    click.echo(f"{told['id']}\t{told['folder']}\t{told['subject'] or ''}")
+                    click.echo(f"{message['id']}\t{message['folder']}\t{message['subject'] or ''}")
 
 
 def _messages(
@@ -39,7 +39,7 @@ def _messages(
     from mnemic.store.search.selection import selected_ids
     from mnemic.store.server.connections import connections
 
-    names = {each.mailbox_id: each.account.name for each in connections(session)}
+    names = {connection.mailbox_id: connection.account.name for connection in connections(session)}
     paths = folder_paths(session)
     wanted = []
     if folder is not None:
@@ -47,7 +47,7 @@ def _messages(
     if find is not None:
         wanted.append(set(selected_ids(session, selection_named(session, find=find))))
     for first in _portions(
-        [each for each in message_ids(session) if all(each in w for w in wanted)]
+        [message_id for message_id in message_ids(session) if all(message_id in w for w in wanted)]
     ):
         labels = labels_of(session, first)
         for row in rows_of(session, first):

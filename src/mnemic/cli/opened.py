@@ -36,7 +36,7 @@ def key_of(settings: Settings) -> SecretKey:
 def connected_account(database: Database, name: str) -> Connection:
     """The connected account of a name. Raises NoSuchAccountError."""
     with database.reading() as session:
-        for each in connections(session):
-            if each.account.name == name:
-                return each
+        for connection in connections(session):
+            if connection.account.name == name:
+                return connection
     raise NoSuchAccountError(f"there is no connected account “{name}”; see mnemic account list")

@@ -115,7 +115,7 @@ class _Run:
             outcome = self._compiled.decide(message, given)
         line = _line(file.source, message, outcome)
         if self._explain:
-            line["trail"] = [_rule_trail(each) for each in outcome.trail]
+            line["trail"] = [_rule_trail(rule) for rule in outcome.trail]
         if outcome.reply and (sender := reply_address(message)) is not None:
             self._answered[sender] = self._circumstances.now
         self._senders.update(map(canonical_address, message.addresses.get("from", ())))

@@ -60,7 +60,7 @@ def stand_in(
             sieve_port=sieve_port,
             script_space=script_space,
             certificate=certificate,
-            without=frozenset(each.upper() for each in without),
+            without=frozenset(capability.upper() for capability in without),
             while_input=while_input,
         )
     )

@@ -36,12 +36,14 @@ def sync(context: click.Context, *, name: str | None) -> None:
             with database.reading() as session:
                 asked = connections(session)
         server = address_of_server(settings.locks)
-        for each in asked:
-            told = _asked_of(server, each.account.id) if server else None
-            if told is None:
-                told = _made(settings, database, each.account.id)
-            in_step = in_step and told.pop("in_step")
-            click.echo(json.dumps({"account": each.account.name, **told}, ensure_ascii=False))
+        for connection in asked:
+            report = _asked_of(server, connection.account.id) if server else None
+            if report is None:
+                report = _made(settings, database, connection.account.id)
+            in_step = in_step and report.pop("in_step")
+            click.echo(
+                json.dumps({"account": connection.account.name, **report}, ensure_ascii=False)
+            )
     if not in_step:
         context.exit(1)
 
@@ -51,8 +53,8 @@ def _asked_of(server: str, account_id: int) -> dict[str, Any] | None:
     asked = Request(f"{server}api/connections/{account_id}/pass", method="POST")  # noqa: S310 -- ours
     try:
         with build_opener(ProxyHandler({})).open(asked, timeout=_PATIENCE) as answer:
-            told: dict[str, Any] = json.load(answer)
-            return told
+            report: dict[str, Any] = json.load(answer)
+            return report
     except (URLError, OSError, ValueError):
         return None
 

@@ -27,7 +27,7 @@ def _alike(fact: Fact) -> tuple[str, str]:
 def _senders(messages: Sequence[MessageView]) -> Iterator[Fact]:
     """Senders that differ: the domain they are all below, or all of them by name."""
     first = [next(iter(message.addresses.get("from", ())), None) for message in messages]
-    senders = [each for each in first if each is not None and each.domain]
+    senders = [sender for sender in first if sender is not None and sender.domain]
     if len(senders) < len(messages):
         return
     labels = [fold(sender.domain).split(".")[::-1] for sender in senders]
@@ -53,8 +53,8 @@ def _phrase(one: list[str], other: list[str]) -> list[str]:
     lengths = [0] * (len(other) + 1)
     for at, word in enumerate(one):
         row = [0] * (len(other) + 1)
-        for there, each in enumerate(other):
-            if each == word:
+        for there, there_word in enumerate(other):
+            if there_word == word:
                 row[there + 1] = lengths[there] + 1
                 if row[there + 1] > len(best):
                     best = one[at + 1 - row[there + 1] : at + 1]
@@ -78,7 +78,9 @@ def _attachments(messages: Sequence[MessageView]) -> Iterator[Fact]:
     if not all(message.attachments for message in messages):
         return
     names = [[fold(a.name) for a in message.attachments if a.name] for message in messages]
-    endings = [{f".{name.rpartition('.')[2]}" for name in each if "." in name} for each in names]
+    endings = [
+        {f".{name.rpartition('.')[2]}" for name in listed if "." in name} for listed in names
+    ]
     for ending in sorted(set.intersection(*endings)):
         yield from fact(
             "attachment", f"ends with {ending}", field="attachment", test="ends", values=[ending]

@@ -110,5 +110,7 @@ def at_most(most: int) -> AfterValidator:
 
 def invalid(problems: Iterable[Problem]) -> PydanticCustomError:
     """The error that a model's validator raises to report problems at places inside the model."""
-    told = [(problem.path, problem.message) for problem in problems]
-    return PydanticCustomError("invalid", "{reason}", {"reason": told[0][1], "problems": told})
+    complaints = [(problem.path, problem.message) for problem in problems]
+    return PydanticCustomError(
+        "invalid", "{reason}", {"reason": complaints[0][1], "problems": complaints}
+    )

@@ -39,8 +39,8 @@ def facts_of(message: MessageView, circumstances: Circumstances) -> tuple[Fact, 
     Every fact's condition takes the message itself.
     """
     return tuple(
-        replace(found, called=offered.called)
+        replace(offered_fact, called=offered.called)
         for field in sorted(FIELDS.values(), key=lambda field: field.many_facts)
         for offered in field.facts(message, circumstances)
-        for found in fact(offered.about, offered.text, **offered.condition)
+        for offered_fact in fact(offered.about, offered.text, **offered.condition)
     )

@@ -12,7 +12,7 @@ _NO_ATOM = re.compile(r'[^\x21-\x7e]|[(){%*"\\\]]')
 def keyword_for(name: str, taken: set[str]) -> str:
     """A keyword for a label's name that can be read; ``taken`` are those of others, folded."""
     plain = unicodedata.normalize("NFKD", name)
-    plain = "".join(each for each in plain if not unicodedata.combining(each))
+    plain = "".join(character for character in plain if not unicodedata.combining(character))
     base = keyword = _NO_ATOM.sub("_", plain) or "_"
     number = 1
     while keyword.lower() in taken:

@@ -33,7 +33,9 @@ class OneOf:
     ) -> CoreSchema:
         del source
         models = dict.fromkeys(self._models.values())
-        tagged: Any = reduce(or_, (Annotated[each, Tag(f"<{each.__name__}>")] for each in models))
+        tagged: Any = reduce(
+            or_, (Annotated[model, Tag(f"<{model.__name__}>")] for model in models)
+        )
         discriminator = Discriminator(
             self._tag,
             custom_error_type=self._error,

@@ -51,8 +51,8 @@ class Search:
         test = self.test
         if not isinstance(test, AllGroup):
             return test, None
-        wanted = [each for each in test.tests if not isinstance(each, NotGroup)]
-        spared = [each.not_ for each in test.tests if isinstance(each, NotGroup)]
+        wanted = [inner for inner in test.tests if not isinstance(inner, NotGroup)]
+        spared = [inner.not_ for inner in test.tests if isinstance(inner, NotGroup)]
         if not wanted or not spared:
             return test, None
         unless = spared[0] if len(spared) == 1 else AnyGroup(any=tuple(spared))

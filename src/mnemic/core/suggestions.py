@@ -34,7 +34,7 @@ def term_at(text: str, caret: int) -> SearchTerm:
 
 
 def _quoted(value: str) -> str:
-    return f'"{value}"' if any(each.isspace() for each in value) else value
+    return f'"{value}"' if any(character.isspace() for character in value) else value
 
 
 def suggestions(
@@ -50,8 +50,8 @@ def suggestions(
     if term.prefix:
         choices = PREFIXES[term.prefix].choices
         offered = [(value, "", words) for value, words in choices.items()]
-        offered += [(*each, "") for each in values.get(term.prefix, ())]
-        found = [
+        offered += [(*offer, "") for offer in values.get(term.prefix, ())]
+        suggested = [
             Suggestion(
                 term.start, term.end, f"{minus}{term.prefix}:{_quoted(value)} ", meaning, called
             )
@@ -59,9 +59,9 @@ def suggestions(
             if typed in f"{value} {meaning} {called}".casefold() and typed != value.casefold()
         ]
     else:
-        found = [
+        suggested = [
             Suggestion(term.start, term.end, f"{minus}{prefix.name}:", prefix.meaning)
             for prefix in PREFIXES.values()
             if prefix.name.startswith(typed)
         ]
-    return found[:_LIMIT]
+    return suggested[:_LIMIT]

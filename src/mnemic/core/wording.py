@@ -38,13 +38,13 @@ def listed(items: Sequence[list[Phrase]], joiner: str) -> list[Phrase]:
 
 def merged(phrases: Sequence[Phrase]) -> tuple[Phrase, ...]:
     """Neighbours of one kind as one phrase."""
-    found: list[Phrase] = []
+    joined_phrases: list[Phrase] = []
     for phrase in phrases:
-        if found and found[-1].strong == phrase.strong:
-            found[-1] = Phrase(found[-1].text + phrase.text, phrase.strong)
+        if joined_phrases and joined_phrases[-1].strong == phrase.strong:
+            joined_phrases[-1] = Phrase(joined_phrases[-1].text + phrase.text, phrase.strong)
         else:
-            found.append(phrase)
-    return tuple(found)
+            joined_phrases.append(phrase)
+    return tuple(joined_phrases)
 
 
 def text_of(phrases: Sequence[Phrase]) -> str:

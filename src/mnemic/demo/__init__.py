@@ -53,8 +53,8 @@ def _add_people(session: Session) -> None:
     owner = parse_addresses(plan["owner"])[0]
     aliases = tuple(plan["aliases"])
     change_account(session, Account(0, "Trust office", owner.address, aliases))
-    for each in plan["people"][::2] + plan["colleagues"]:
-        (person,) = parse_addresses(each)
+    for listed in plan["people"][::2] + plan["colleagues"]:
+        (person,) = parse_addresses(listed)
         card = card_of(person.name, [person.address])
         change_contact(session, Contact(0, person.name, (person.address,), card))
 

@@ -56,7 +56,7 @@ class _Writer:
                 for stream in self._plan["stream"]
                 for _ in range(stream["count"])
             ),
-            key=lambda each: each.received,
+            key=lambda message: message.received,
         )
 
     def _when(self) -> datetime:
@@ -67,7 +67,9 @@ class _Writer:
         return moment - timedelta(days=1) if moment > self._now else moment
 
     def _fill(self, template: str, sender: str = "") -> str:
-        words = {name: self._random.choice(each) for name, each in self._plan["words"].items()}
+        words = {
+            name: self._random.choice(choices) for name, choices in self._plan["words"].items()
+        }
         number = str(
             self._random.randrange(12, 60)
             if "child" in template or "élèves" in template
@@ -161,8 +163,8 @@ def _ascii_domain(sender: str) -> str:
 
 
 def _bare_addresses(listed: str) -> Iterator[str]:
-    for each in filter(None, (piece.strip() for piece in listed.split(","))):
-        yield each.partition("<")[2].rstrip(">") or each
+    for person in filter(None, (piece.strip() for piece in listed.split(","))):
+        yield person.partition("<")[2].rstrip(">") or person
 
 
 def office() -> dict[str, Any]:

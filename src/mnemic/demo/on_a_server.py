@@ -85,18 +85,18 @@ def _fill(access: Access) -> None:
     with connected(access) as client:
         mailbox = ServerMailbox(client)
         mailbox.make(_OLDER_FOLDER)
-        for number, each in enumerate(written):
+        for number, message in enumerate(written):
             folder = _OLDER_FOLDER if number < _OLDER else "INBOX"
-            flags = ["\\Seen"] if each.seen else []
-            head = f"Delivered-To: {each.recipients[0]}\r\n".encode()
-            mailbox.append(folder, head + each.octets, flags, each.received)
+            flags = ["\\Seen"] if message.seen else []
+            head = f"Delivered-To: {message.recipients[0]}\r\n".encode()
+            mailbox.append(folder, head + message.octets, flags, message.received)
 
 
 def _connect(database: Database, key: SecretKey, access: Access, submission: int) -> None:
     """Connect the owner's account, or tell it where its server is now."""
     with database.reading() as session:
         (account, *_) = list_accounts(session)
-        is_there = any(each.account.id == account.id for each in connections(session))
+        is_there = any(connection.account.id == account.id for connection in connections(session))
     if is_there:
         with database.writing() as session:
             set_server(session, account.id, access.port, submission)

@@ -99,10 +99,10 @@ class Access:
 def refuse_the_open_net(access: Access) -> None:
     """Raise UnreachableError where a password would go over the net without TLS."""
     try:
-        found = socket.getaddrinfo(access.host, access.port, type=socket.SOCK_STREAM)
+        addresses = socket.getaddrinfo(access.host, access.port, type=socket.SOCK_STREAM)
     except OSError as error:
         raise unreachable(access, error) from error
-    for *_, address in found:
+    for *_, address in addresses:
         if not ipaddress.ip_address(str(address[0]).partition("%")[0]).is_loopback:
             raise UnreachableError(
                 f"{access.host} is another computer: without TLS anybody on the way could read"

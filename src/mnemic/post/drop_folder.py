@@ -47,10 +47,10 @@ def make_folder(path: Path) -> None:
 
 def _print_of(path: Path) -> tuple[int, int, int]:
     """Number of files, octets and latest change below a path: what grows while it is copied."""
-    files = [each for each in (path, *path.rglob("*")) if each.is_file()]
-    stats = [each.stat() for each in files]
-    latest = max((each.st_mtime_ns for each in stats), default=0)
-    return len(files), sum(each.st_size for each in stats), latest
+    files = [file for file in (path, *path.rglob("*")) if file.is_file()]
+    stats = [file.stat() for file in files]
+    latest = max((stat.st_mtime_ns for stat in stats), default=0)
+    return len(files), sum(stat.st_size for stat in stats), latest
 
 
 class DropFolder:

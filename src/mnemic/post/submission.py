@@ -92,8 +92,8 @@ def _unreachable(access: Access, error: Exception) -> UnreachableError:
     if isinstance(error, smtplib.SMTPException | ValueError):
         saying = f"{access.address} does not speak SMTP as it should: {_said(error)}"
         return UnreachableError(saying, "submission")
-    told = unreachable(access, error)
-    return UnreachableError(str(told), "submission")
+    failure = unreachable(access, error)
+    return UnreachableError(str(failure), "submission")
 
 
 def _logged_in(client: smtplib.SMTP, access: Access) -> "SubmissionServer":

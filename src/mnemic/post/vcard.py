@@ -99,11 +99,11 @@ def card_of(name: str, addresses: Iterable[str], card: str = "") -> str:
     """
     addresses = list(addresses)
     for address in addresses:
-        found = parse_addresses(address)
-        if len(found) != 1 or not found[0].local or not found[0].domain:
+        parsed = parse_addresses(address)
+        if len(parsed) != 1 or not parsed[0].local or not parsed[0].domain:
             raise VcardError(f"“{address}” is no address like name@domain")
     kept = list(_kept_lines(card)) if card else ["VERSION:4.0\r\n"]
-    written = [_line("FN", name), *(_line("EMAIL", each) for each in addresses)]
+    written = [_line("FN", name), *(_line("EMAIL", mail) for mail in addresses)]
     return "".join(["BEGIN:VCARD\r\n", *kept, *written, "END:VCARD\r\n"])
 
 

@@ -65,7 +65,7 @@ class Box:
 
     def number_of(self, mail: Mail) -> int:
         """A message's number among those that are here, from 1 on."""
-        return bisect.bisect_left(self.mails, mail.uid, key=lambda each: each.uid) + 1
+        return bisect.bisect_left(self.mails, mail.uid, key=lambda other: other.uid) + 1
 
     def _tell(self, change: Change) -> None:
         for watcher in tuple(self.watchers):
@@ -117,7 +117,7 @@ class Box:
         top = (mails[-1].uid if mails else 0) if by_uid else len(mails)
         for low, high in ranges(written, top):
             if by_uid:
-                at = bisect.bisect_left(mails, low, key=lambda each: each.uid)
+                at = bisect.bisect_left(mails, low, key=lambda mail: mail.uid)
                 while at < len(mails) and mails[at].uid <= high:
                     yield at + 1, mails[at]
                     at += 1
@@ -173,7 +173,7 @@ class Account:
             for _, mail in inbox.remove(list(inbox.mails)):
                 target.add(mail.octets, mail.flags, mail.received)
             return
-        for name in [each for each in self.boxes if each == old or each.startswith(f"{old}/")]:
+        for name in [path for path in self.boxes if path == old or path.startswith(f"{old}/")]:
             box = self.boxes.pop(name)
             box.name = new + name[len(old) :]
             self.boxes[box.name] = box
@@ -187,8 +187,8 @@ class Account:
     def listed(self, reference: str, pattern: str) -> list[Box]:
         """The folders that a pattern of LIST fits."""
         fits = "".join(
-            ".*" if each == "*" else "[^/]*" if each == "%" else re.escape(each)
-            for each in reference + pattern
+            ".*" if character == "*" else "[^/]*" if character == "%" else re.escape(character)
+            for character in reference + pattern
         )
         return [
             box

@@ -77,20 +77,20 @@ class Connection(imap4.IMAP4Server):
         """A word, a quoted string or a literal."""
         line = line.lstrip()
         if line[:1] == b'"':
-            found = _QUOTED.match(line)
-            if not found:
+            quoted = _QUOTED.match(line)
+            if not quoted:
                 raise imap4.IllegalClientResponse("Unmatched quotes")
-            return re.sub(rb"\\(.)", rb"\1", found[1]), line[found.end() :]
+            return re.sub(rb"\\(.)", rb"\1", quoted[1]), line[quoted.end() :]
         return super().arg_astring(self._without_plus(line), final)
 
     def lineReceived(self, line: bytes) -> None:
         """Literals become quoted strings before a command is read; APPEND's go to a file."""
         reads = self.parseState == "command" and self.blocked is None
-        found = _LITERAL.search(line) if reads else None
-        if found and not _APPENDS.match(self._held + line):
-            self._held += line[: found.start()]
-            self._need = int(found[1])
-            if not found[2]:
+        literal = _LITERAL.search(line) if reads else None
+        if literal and not _APPENDS.match(self._held + line):
+            self._held += line[: literal.start()]
+            self._need = int(literal[1])
+            if not literal[2]:
                 self.sendContinuationRequest()
             self.setRawMode()
         else:
@@ -185,7 +185,7 @@ class Connection(imap4.IMAP4Server):
             _, user, password = (*given.split("\0"), "", "", "")[:3]
             account = self.accounts.get(user)
             return account if account is not None and account.password == password else None
-        fields = dict(each.split("=", 1) for each in re.split("[\x01,]", given) if "=" in each)
+        fields = dict(field.split("=", 1) for field in re.split("[\x01,]", given) if "=" in field)
         account = self.accounts.get(fields.get("user") or fields.get("a", ""))
         good = account is not None and fields.get("auth", "") == f"Bearer {account.token}"
         return account if good else None

@@ -44,7 +44,10 @@ def deliver(
 
 
 def _put(account: Account, copy: Delivered, octets: bytes) -> None:
-    box = next((each for each in account.boxes.values() if copy.use and each.use == copy.use), None)
+    box = next(
+        (special for special in account.boxes.values() if copy.use and special.use == copy.use),
+        None,
+    )
     box = box or account.box(copy.folder)
     if box is None and copy.create:
         try:

@@ -61,7 +61,7 @@ class FolderCommands(Connection):
     def _describe(self, box: Box) -> None:
         keywords = {flag for mail in box.mails for flag in mail.flags if flag[0] != "\\"}
         flags = rb"\Answered \Flagged \Deleted \Seen \Draft"
-        all_flags = b" ".join([flags, *(each.encode() for each in sorted(keywords))])
+        all_flags = b" ".join([flags, *(keyword.encode() for keyword in sorted(keywords))])
         kept = all_flags + rb" \*" if self.has("KEYWORDS") else flags
         self.sendUntaggedResponse(b"%d EXISTS" % len(box.mails))
         self.sendUntaggedResponse(b"0 RECENT")
@@ -93,7 +93,7 @@ class FolderCommands(Connection):
     def do_CLOSE(self, tag: bytes) -> None:
         """Close the folder; what is marked as deleted goes."""
         if self.writable and self.mbox is not None:
-            self.mbox.remove([each for each in self.mbox.mails if "\\Deleted" in each.flags], self)
+            self.mbox.remove([mail for mail in self.mbox.mails if "\\Deleted" in mail.flags], self)
         self.do_UNSELECT(tag)
 
     select_CLOSE = (do_CLOSE,)
@@ -105,11 +105,11 @@ class FolderCommands(Connection):
             rest = rest.partition(b") ")[2]
         reference, rest = self.arg_astring(rest)
         pattern, _ = self.arg_astring(rest)
-        names = (each.decode("imap4-utf-7") for each in (reference, pattern))
+        names = (name.decode("imap4-utf-7") for name in (reference, pattern))
         for box in self.account.listed(*names):
             if (only_special and not box.use) or (command == b"LSUB" and not box.subscribed):
                 continue
-            inner = any(each.startswith(f"{box.name}/") for each in self.account.boxes)
+            inner = any(path.startswith(f"{box.name}/") for path in self.account.boxes)
             marks = ["\\HasChildren" if inner else "\\HasNoChildren"]
             if box.use and self.has("SPECIAL-USE"):
                 marks.append(box.use)
@@ -131,13 +131,13 @@ class FolderCommands(Connection):
             b"RECENT": 0,
             b"UIDNEXT": box.uidnext,
             b"UIDVALIDITY": box.validity,
-            b"UNSEEN": sum("\\Seen" not in each.flags for each in box.mails),
+            b"UNSEEN": sum("\\Seen" not in mail.flags for mail in box.mails),
             b"HIGHESTMODSEQ": box.modseq,
         }
         asked = what.strip(b"()").upper().split()
-        told = b" ".join(b"%s %d" % (each, known[each]) for each in asked)
+        answer = b" ".join(b"%s %d" % (item, known[item]) for item in asked)
         quoted = name.replace(b"\\", b"\\\\").replace(b'"', b'\\"')
-        self.sendUntaggedResponse(b'STATUS "' + quoted + b'" (' + told + b")")
+        self.sendUntaggedResponse(b'STATUS "' + quoted + b'" (' + answer + b")")
         self.sendPositiveResponse(tag, b"done")
 
     auth_STATUS = select_STATUS = (do_STATUS, Connection.arg_astring, Connection.arg_rest)
@@ -162,7 +162,7 @@ class FolderCommands(Connection):
 
     def do_RENAME(self, tag: bytes, old: bytes, new: bytes) -> None:
         """Rename a folder."""
-        names = [each.decode("imap4-utf-7") for each in (old, new)]
+        names = [name.decode("imap4-utf-7") for name in (old, new)]
         self._try(tag, lambda: self.account.rename(*names))
 
     def do_SUBSCRIBE(self, tag: bytes, name: bytes, on: bool) -> None:
@@ -185,7 +185,7 @@ class FolderCommands(Connection):
         box = self.named(tag, name)
         if box is None:
             return
-        marks = [each.decode() for each in flags or ()]
+        marks = [flag.decode() for flag in flags or ()]
         mail = box.add(octets.read(), marks, moment_of(date))
         self.flush()
         code = b"[APPENDUID %d %d] " % (box.validity, mail.uid) if self.has("UIDPLUS") else b""

@@ -83,7 +83,7 @@ class Keeping:
             Mail(uid, octets, set(json.loads(flags)), received, modseq)
             for uid, octets, flags, received, modseq in rows
         ]
-        self._kept |= {(user, validity, each.uid): each.modseq for each in mails}
+        self._kept |= {(user, validity, mail.uid): mail.modseq for mail in mails}
         return mails
 
     def changes(self, accounts: dict[str, Account]) -> Changes:

@@ -123,26 +123,26 @@ class Server(FolderCommands):
     def _answer(
         self, number: int, mail: Mail, asked: Iterable[Any], uid: int, with_modseq: bool
     ) -> bytes:
-        told, wants_uid = [], bool(uid)
+        answers, wants_uid = [], bool(uid)
         for part in asked:
             if part.type == "uid":
                 wants_uid = True
             elif part.type == "body":
-                told.append(self._section(part, mail))
-                self._mark_as_seen(part, mail, told)
+                answers.append(self._section(part, mail))
+                self._mark_as_seen(part, mail, answers)
             else:
-                told.append(_fact(part.type, mail))
+                answers.append(_fact(part.type, mail))
         if wants_uid:
-            told.insert(0, b"UID %d" % mail.uid)
+            answers.insert(0, b"UID %d" % mail.uid)
         if with_modseq:
-            told.append(b"MODSEQ (%d)" % mail.modseq)
-        return b"* %d FETCH (" % number + b" ".join(told) + b")\r\n"
+            answers.append(b"MODSEQ (%d)" % mail.modseq)
+        return b"* %d FETCH (" % number + b" ".join(answers) + b")\r\n"
 
-    def _mark_as_seen(self, part: Any, mail: Mail, told: list[bytes]) -> None:
+    def _mark_as_seen(self, part: Any, mail: Mail, answers: list[bytes]) -> None:
         reads = not part.peek and (part.empty or part.text)
         if reads and self.writable and "\\Seen" not in mail.flags:
             self.box.set_flags(mail, mail.flags | {"\\Seen"}, self)
-            told.append(b"FLAGS " + flag_list(mail.flags))
+            answers.append(b"FLAGS " + flag_list(mail.flags))
 
     def _section(self, part: Any, mail: Mail) -> bytes:
         message = parsed(mail.octets)
@@ -169,14 +169,14 @@ class Server(FolderCommands):
         asked = _STORE.fullmatch(rest)
         if not asked:
             raise imap4.IllegalClientResponse("STORE")
-        if not all(_FLAG.fullmatch(each) for each in asked[5].split()):
+        if not all(_FLAG.fullmatch(flag) for flag in asked[5].split()):
             self.sendBadResponse(tag, b"A keyword is an atom")
             return
         if asked[2]:
             self.enabled.add(b"CONDSTORE")
-        flags = {each.decode() for each in asked[5].split()}
+        flags = {flag.decode() for flag in asked[5].split()}
         if not self.has("KEYWORDS"):
-            flags = {each for each in flags if each.startswith("\\")}
+            flags = {flag for flag in flags if flag.startswith("\\")}
         missed: list[int] = []
         for number, mail in list(self.box.pick(asked[1], by_uid=bool(uid))):
             if asked[2] and mail.modseq > int(asked[2]):
@@ -197,12 +197,12 @@ class Server(FolderCommands):
 
     def _mark(self, mail: Mail, how: bytes, flags: set[str]) -> None:
         """Keywords are the same in any case: one that is there already is not doubled."""
-        there = {each.lower() for each in mail.flags}
-        asked = {each.lower() for each in flags}
+        there = {flag.lower() for flag in mail.flags}
+        asked = {flag.lower() for flag in flags}
         if how == b"+":
-            new = mail.flags | {each for each in flags if each.lower() not in there}
+            new = mail.flags | {flag for flag in flags if flag.lower() not in there}
         elif how == b"-":
-            new = {each for each in mail.flags if each.lower() not in asked}
+            new = {flag for flag in mail.flags if flag.lower() not in asked}
         else:
             new = flags
         self.box.set_flags(mail, new, self)
@@ -220,10 +220,10 @@ class Server(FolderCommands):
             return
         mails = [mail for _, mail in source.pick(spec, by_uid=bool(uid))]
         by = None if target is source else self
-        new = [target.add(each.octets, each.flags, each.received, by) for each in mails]
+        new = [target.add(message.octets, message.flags, message.received, by) for message in mails]
         code = b""
         if new and self.has("UIDPLUS"):
-            uids = as_set(each.uid for each in mails), as_set(each.uid for each in new)
+            uids = as_set(message.uid for message in mails), as_set(message.uid for message in new)
             code = b"[COPYUID %d %s %s] " % (target.validity, *uids)
         if not moves:
             self.sendPositiveResponse(tag, code + b"COPY done")
@@ -261,7 +261,7 @@ class Server(FolderCommands):
             for number, mail in enumerate(self.box.mails, 1)
             if finds(number, mail)
         ]
-        self.sendUntaggedResponse(b" ".join([b"SEARCH", *(b"%d" % each for each in numbers)]))
+        self.sendUntaggedResponse(b" ".join([b"SEARCH", *(b"%d" % key for key in numbers)]))
         if uid:
             self.flush()
         self.sendPositiveResponse(tag, b"SEARCH done")
@@ -271,13 +271,13 @@ class Server(FolderCommands):
 
 def _chosen_fields(part: Any, header: bytes) -> bytes:
     """The fields of a header that are asked for, or all of it."""
-    names = {each.upper() for each in part.header.fields or ()} if part.header else set()
+    names = {field.upper() for field in part.header.fields or ()} if part.header else set()
     if not names:
         return header
     kept = [
-        found[0]
-        for found in _FIELDS.finditer(header)
-        if (found[1].upper() in names) is not bool(part.header.negate)
+        match[0]
+        for match in _FIELDS.finditer(header)
+        if (match[1].upper() in names) is not bool(part.header.negate)
     ]
     return b"".join(kept) + b"\r\n"
 

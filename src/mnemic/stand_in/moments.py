@@ -10,8 +10,8 @@ _MONTHS = b"Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec".split()
 
 def moment_of(text: bytes | None) -> float | None:
     """Seconds since 1970; None where nothing, or no moment, is written."""
-    found = parsedate_tz(text.decode("ascii", "replace").replace("-", " ", 2)) if text else None
-    return None if found is None else float(mktime_tz(found))
+    parsed = parsedate_tz(text.decode("ascii", "replace").replace("-", " ", 2)) if text else None
+    return None if parsed is None else float(mktime_tz(parsed))
 
 
 def written(moment: float) -> bytes:

@@ -10,16 +10,16 @@ def ranges(written: bytes, top: int) -> list[tuple[int, int]]:
 
     Raises ValueError where it is no set.
     """
-    found = []
+    pairs = []
     for part in written.split(b","):
         first, _, last = part.partition(b":")
         low = top if first == b"*" else int(first)
         high = low if not last else top if last == b"*" else int(last)
         if min(low, high) < 1 and top:
             raise ValueError("numbers start at 1")
-        found.append((min(low, high), max(low, high)))
+        pairs.append((min(low, high), max(low, high)))
     joined: list[tuple[int, int]] = []
-    for low, high in sorted(found):
+    for low, high in sorted(pairs):
         if joined and low <= joined[-1][1] + 1:
             joined[-1] = (joined[-1][0], max(high, joined[-1][1]))
         else:

@@ -16,8 +16,8 @@ _GAP = re.compile(rb"\r?\n\r?\n")
 
 def header_of(octets: bytes) -> bytes:
     """The header of a message, with the empty line behind it."""
-    found = _GAP.search(octets)
-    return octets[: found.end()] if found else octets
+    gap = _GAP.search(octets)
+    return octets[: gap.end()] if gap else octets
 
 
 @implementer(imap4.IMessagePart)
@@ -34,12 +34,12 @@ class Part:
             name.decode("ascii", "replace").lower() if isinstance(name, bytes) else name.lower()
             for name in names
         }
-        found: dict[str, str] = {}
+        fields: dict[str, str] = {}
         for name, value in self._message.items():
             if (name.lower() in wanted) is not bool(negate):
                 line = str(value).replace("\r\n", "").replace("\n", "")
-                found.setdefault(name.lower(), line)
-        return found
+                fields.setdefault(name.lower(), line)
+        return fields
 
     def whole(self) -> bytes:
         """The octets, header and body."""

@@ -97,7 +97,7 @@ def _of_content(key: bytes, keys: list[Any]) -> _Test:
     if key in _FIELDS:
         name = (keys.pop(0) if key == b"HEADER" else key).decode()
         text = keys.pop(0).decode("utf-8", "replace").lower()
-        return lambda _, mail: any(text in str(each).lower() for each in _fields(mail, name))
+        return lambda _, mail: any(text in str(field).lower() for field in _fields(mail, name))
     if key in (b"BODY", b"TEXT"):
         octets = keys.pop(0).lower()
         return lambda _, mail: octets in mail.octets.lower()

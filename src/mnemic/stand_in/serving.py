@@ -161,7 +161,7 @@ class _Serving:
             for account in self._accounts.values()
             for box in account.boxes.values()
         ]
-        scripts = [(dict(each.scripts), each.active) for each in self._accounts.values()]
+        scripts = [(dict(user.scripts), user.active) for user in self._accounts.values()]
         return [boxes, scripts]
 
     def stop(self) -> None:

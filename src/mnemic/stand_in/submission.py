@@ -51,7 +51,7 @@ class Post:
         known = self.accounts.get(f"{local.partition('+')[0]}@{domain}")
         if known is not None:
             return known
-        ours = (each for name, each in self.accounts.items() if name.endswith(f"@{domain}"))
+        ours = (account for name, account in self.accounts.items() if name.endswith(f"@{domain}"))
         return next(ours, None)
 
     def _keep(self, octets: bytes) -> None:

@@ -87,7 +87,7 @@ def _cubes(test: AnyTest, wanted: bool) -> _Cubes:
     """The cubes of the messages for which the test answers ``wanted``."""
     match test:
         case AllGroup() | AnyGroup():
-            parts = [_cubes(each, wanted) for each in test.tests]
+            parts = [_cubes(inner, wanted) for inner in test.tests]
             return _joined(parts) if isinstance(test, AllGroup) is wanted else _either(parts)
         case NotGroup():
             return _cubes(test.not_, not wanted)
@@ -159,12 +159,12 @@ def _left(rule: Rule) -> _Cubes | None:
 def _within(cube: _Cube, rule: Rule) -> bool:
     """Whether the rule takes every message of the cube."""
     left = _left(rule)
-    return left is not None and all(_clash(cube, each) for each in left)
+    return left is not None and all(_clash(cube, other) for other in left)
 
 
 def _within_rule(inner: Rule, outer: Rule) -> bool:
     cubes = _taken(inner)
-    return cubes is not None and all(_within(each, outer) for each in cubes)
+    return cubes is not None and all(_within(cube, outer) for cube in cubes)
 
 
 def same_mail(one: Rule, other: Rule) -> bool:
@@ -198,15 +198,15 @@ def _outdone(action: BaseAction, earlier: Rule) -> bool:
 
 def _kept_from_acting(cube: _Cube, rule: Rule, earlier: dict[int, Rule]) -> frozenset[int] | None:
     """The places of the earlier rules that leave the rule nothing to do with a cube, or None."""
-    over = {place: each for place, each in earlier.items() if _within(cube, each)}
-    stopping = next((place for place, each in over.items() if each.stop), None)
+    over = {place: above for place, above in earlier.items() if _within(cube, above)}
+    stopping = next((place for place, above in over.items() if above.stop), None)
     if stopping is not None:
         return frozenset([stopping])
     if rule.stop:
         return None  # it keeps later rules from being tried
     by = set()
     for action in rule.then:
-        place = next((place for place, each in over.items() if _outdone(action, each)), None)
+        place = next((place for place, above in over.items() if _outdone(action, above)), None)
         if place is None:
             return None
         by.add(place)
@@ -219,7 +219,7 @@ def _never_acts(line: Sequence[Rule], position: int) -> tuple[int, ...] | None:
     if not cubes or "hand" in rule.runs:  # when asked, it runs by itself
         return None
     earlier = {
-        place: each for place, each in enumerate(line[:position]) if _tried_whenever(each, rule)
+        place: above for place, above in enumerate(line[:position]) if _tried_whenever(above, rule)
     }
     by: set[int] = set()
     for cube in cubes:
@@ -232,15 +232,15 @@ def _never_acts(line: Sequence[Rule], position: int) -> tuple[int, ...] | None:
 
 def _duplicated(line: Sequence[Rule], position: int) -> int | None:
     rule = line[position]
-    for place, each in enumerate(line[:position]):
+    for place, above in enumerate(line[:position]):
         alike = (
-            each.enabled
-            and set(each.runs) == set(rule.runs)
-            and _accounts(each) == _accounts(rule)
-            and set(each.then) == set(rule.then)
-            and each.stop == rule.stop
+            above.enabled
+            and set(above.runs) == set(rule.runs)
+            and _accounts(above) == _accounts(rule)
+            and set(above.then) == set(rule.then)
+            and above.stop == rule.stop
         )
-        if alike and same_mail(each, rule):
+        if alike and same_mail(above, rule):
             return place
     return None
 

@@ -51,7 +51,9 @@ def _whole_domains(condition: AnyTest) -> Iterator[str]:
 
 
 def _wide_domains(test: AnyTest) -> Iterator[str]:
-    for domain in dict.fromkeys(each for c in conditions_in(test) for each in _whole_domains(c)):
+    for domain in dict.fromkeys(
+        whole_domain for c in conditions_in(test) for whole_domain in _whole_domains(c)
+    ):
         if domain in _free_mail():
             yield f"Anybody can have an address at “{domain}”: it takes all of them"
         elif "." in domain and is_public_suffix(domain):
@@ -61,7 +63,7 @@ def _wide_domains(test: AnyTest) -> Iterator[str]:
 def risks_of(rule: Rule) -> tuple[str, ...]:
     """What is risky about a rule by its words alone, a sentence each."""
     risks = []
-    if any(each.kind == "takes_nothing" for each in check_line([rule])):
+    if any(finding.kind == "takes_nothing" for finding in check_line([rule])):
         risks.append("It can never take anything: its conditions contradict each other")
     risks += [
         f"“{phrase}” is short: it stands inside many other words"

@@ -48,14 +48,16 @@ def _witness(test: AnyTest) -> tuple[float, frozenset[TextTestCondition]] | None
     """Conditions of which one has to hold where ``test`` does, with their cost; None: no such."""
     match test:
         case AllGroup():
-            witnesses = [each for each in map(_witness, test.tests) if each is not None]
-            return min(witnesses, key=lambda each: each[0]) if witnesses else None
+            witnesses = [witness for witness in map(_witness, test.tests) if witness is not None]
+            return min(witnesses, key=lambda known: known[0]) if witnesses else None
         case AnyGroup():
-            every = [_witness(each) for each in test.tests]
-            known = [each for each in every if each is not None]
+            every = [_witness(inner) for inner in test.tests]
+            known = [witness for witness in every if witness is not None]
             if len(known) < len(every):
                 return None
-            return sum(cost for cost, _ in known), frozenset().union(*(each for _, each in known))
+            return sum(cost for cost, _ in known), frozenset().union(
+                *(conditions for _, conditions in known)
+            )
         case TextTestCondition() if not test.asks_presence:
             return _cost(test), frozenset([test])
         case NotGroup() | Always() | BaseCondition():

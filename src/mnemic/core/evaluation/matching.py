@@ -37,10 +37,10 @@ def try_test(test: AnyTest, message: MessageView, given: Given | None = None) ->
 def _try(test: AnyTest, message: MessageView, given: Given) -> TestTrail:
     match test:
         case AllGroup():
-            inside = tuple(_try(each, message, given) for each in test.tests)
+            inside = tuple(_try(inner_test, message, given) for inner_test in test.tests)
             return TestTrail("all", all(inner.held for inner in inside), inside)
         case AnyGroup():
-            inside = tuple(_try(each, message, given) for each in test.tests)
+            inside = tuple(_try(inner_test, message, given) for inner_test in test.tests)
             return TestTrail("any", any(inner.held for inner in inside), inside)
         case NotGroup():
             turned = _try(test.not_, message, given)
@@ -48,7 +48,7 @@ def _try(test: AnyTest, message: MessageView, given: Given) -> TestTrail:
         case Always():
             return TestTrail("always", True)
         case BaseCondition():
-            found = test.evidence(message, given)
-            return TestTrail("condition", found is not None, condition=test, evidence=found)
+            evidence = test.evidence(message, given)
+            return TestTrail("condition", evidence is not None, condition=test, evidence=evidence)
         case _:
             assert_never(test)

@@ -92,7 +92,7 @@ def applies(rule: Rule, event: Event, account: str | None) -> bool:
     if not rule.accounts:
         return True
     mine = None if account is None else canonical_address(account)
-    return mine in {canonical_address(each) for each in rule.accounts}
+    return mine in {canonical_address(address) for address in rule.accounts}
 
 
 def take(

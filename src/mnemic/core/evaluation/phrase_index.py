@@ -60,7 +60,7 @@ class _Patterns:
         for together, numbers in self._sets:
             matches = together.Match(text)
             if 0 in matches:
-                held.update(numbers[each] for each in matches if each)
+                held.update(numbers[index] for index in matches if index)
             else:
                 held.update(
                     number

@@ -46,7 +46,7 @@ class AddressedCondition(ChoiceCondition):
         """Whom the message names as recipients."""
 
         def named(header: AddressHeader) -> frozenset[str]:
-            return frozenset(each.canonical for each in message.addresses.get(header, ()))
+            return frozenset(address.canonical for address in message.addresses.get(header, ()))
 
         return _Recipients(named("to"), named("cc"), named("bcc"))
 

@@ -219,14 +219,14 @@ def _senders(message: MessageView, circumstances: Circumstances) -> Iterator[Off
 
 def _recipients(message: MessageView, circumstances: Circumstances) -> Iterator[Offered]:
     del circumstances
-    found: dict[str, str] = {}
+    recipients: dict[str, str] = {}
     for recipient in message.envelope.addresses:
-        found.setdefault(recipient.canonical, recipient.address)
+        recipients.setdefault(recipient.canonical, recipient.address)
     for header in _OFFERED_HEADERS:
         for address in message.addresses.get(header, ()):
             if address.domain:
-                found.setdefault(address.canonical, address.address)
-    for written in list(found.values())[:_OFFERED]:
+                recipients.setdefault(address.canonical, address.address)
+    for written in list(recipients.values())[:_OFFERED]:
         yield Offered("came to", written, _is("recipient", written))
         tag = local_pieces(written.rpartition("@")[0])[1]
         if tag:

@@ -64,9 +64,9 @@ class ChoiceCondition(NamedCondition):
     def phrases(self, *, turned: bool = False) -> list[Phrase]:
         """The statements, joined: "it is a newsletter or a bounce"."""
         said = [self.statements[self.field][value] for value in self.values or ()]
-        heads = {each.partition(" is ")[0] for each in said}
-        tails = [each.partition(" is ")[2] for each in said]
-        if len(heads) > 1 or not all(tails) or any(each.startswith("not ") for each in tails):
+        heads = {saying.partition(" is ")[0] for saying in said}
+        tails = [saying.partition(" is ")[2] for saying in said]
+        if len(heads) > 1 or not all(tails) or any(tail.startswith("not ") for tail in tails):
             statements = listed(strong(said), "or")
             return [Phrase("it is not so that "), *statements] if turned else statements
         joined = listed(strong(tails), "nor" if turned else "or")

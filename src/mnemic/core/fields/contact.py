@@ -21,7 +21,7 @@ _OTHER: dict[Contact, Contact] = {"known": "unknown", "unknown": "known"}
 
 
 def _senders(message: MessageView) -> frozenset[str]:
-    return frozenset(each.canonical for each in message.addresses.get("from", ()))
+    return frozenset(address.canonical for address in message.addresses.get("from", ()))
 
 
 class ContactCondition(ChoiceCondition):

@@ -109,7 +109,7 @@ class TextTestCondition(BaseCondition):
         if known is None:
             known = tuple(self.candidates(message, channel))
             message.cache[key] = known
-            message.cache.setdefault(channel, tuple(each.comparable for each in known))
+            message.cache.setdefault(channel, tuple(value.comparable for value in known))
         return known
 
     def form(self, text: str) -> str:

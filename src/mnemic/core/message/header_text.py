@@ -49,11 +49,11 @@ def _word_octets(encoding: str, text: str) -> bytes | None:
 def _runs(text: str, word: re.Pattern[str]) -> Iterator[list[re.Match[str]]]:
     """The encoded words of a text; those with nothing but white space between them together."""
     run: list[re.Match[str]] = []
-    for found in word.finditer(text):
-        if run and text[run[-1].end() : found.start()].strip():
+    for match in word.finditer(text):
+        if run and text[run[-1].end() : match.start()].strip():
             yield run
             run = []
-        run.append(found)
+        run.append(match)
     if run:
         yield run
 

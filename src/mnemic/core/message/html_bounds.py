@@ -108,7 +108,7 @@ class _Nesting:
         self.open.append((name, length))
 
     def _in_drawing(self) -> bool:
-        return any(each in _FOREIGN for each, _ in self.open)
+        return any(name in _FOREIGN for name, _ in self.open)
 
     def end(self, name: str) -> None:
         self._forget_orphan(name)
@@ -118,10 +118,10 @@ class _Nesting:
         if name not in _CLOSING:
             del self.open[at]
             return
-        for each in self.open[at + 1 :]:
-            if each[0] in _FORMATTING:
-                self.orphans.append(each)
-                self.repeating += each[1]
+        for opened in self.open[at + 1 :]:
+            if opened[0] in _FORMATTING:
+                self.orphans.append(opened)
+                self.repeating += opened[1]
         del self.open[at:]
 
     def _forget_orphan(self, name: str) -> None:
@@ -133,13 +133,13 @@ class _Nesting:
     def _begun(self, name: str) -> int | None:
         """Where among what is open the element begins that this end tag ends, if it ends one."""
         for at in range(len(self.open) - 1, -1, -1):
-            each = self.open[at][0]
-            if each == name:
+            opened = self.open[at][0]
+            if opened == name:
                 return at
-            ends_here = each in _SCOPES and name not in _OF_TABLES
-            if ends_here or (name == "li" and each in ("ol", "ul")):
+            ends_here = opened in _SCOPES and name not in _OF_TABLES
+            if ends_here or (name == "li" and opened in ("ol", "ul")):
                 return None
-            if name not in _FORMATTING and name not in _CLOSING and each in _CLOSING:
+            if name not in _FORMATTING and name not in _CLOSING and opened in _CLOSING:
                 return None
         return None
 
@@ -170,7 +170,7 @@ def _problem(html: str) -> str:
         return ""
     problem = _tangle(_NO_TAGS.sub("", html))
     lowered = html.lower()
-    if not problem and any(f"<{each}" in lowered for each in _FOREIGN):
+    if not problem and any(f"<{name}" in lowered for name in _FOREIGN):
         # There what is text elsewhere holds elements: the deeper of both readings counts.
         return "HTML with tangled elements" if "<![cdata[" in lowered else _tangle(html)
     return problem

@@ -157,7 +157,7 @@ def _from_quoted_printable(octets: bytes) -> bytes:
 
     So a soft line break may have some behind it, too.
     """
-    if any(each in octets for each in _SPACE_MAY_END_LINE) or octets[-1:] in (b" ", b"\t"):
+    if any(sign in octets for sign in _SPACE_MAY_END_LINE) or octets[-1:] in (b" ", b"\t"):
         octets = _SPACE_BEFORE_LINE_END.sub(b"", octets)
     return quopri.decodestring(octets)
 

@@ -171,7 +171,7 @@ class _BoundedParser(BytesFeedParser):
     def message(self) -> tuple[Part, list[str]]:
         """The message, and the limits that were met."""
         root = self.close()
-        deep = [_DEEP] if any(each.is_kept_whole for each in self._deep) else []
+        deep = [_DEEP] if any(part.is_kept_whole for part in self._deep) else []
         return root, [*self.limits_met, *deep]
 
 
@@ -193,7 +193,9 @@ def _without_obsolete_space(octets: bytes) -> bytes:
         octets = _PART_HEADER.sub(
             lambda head: _OBSOLETE_MIME_SPACE.sub(rb"\1:", head.group()), octets
         )
-    ends = (octets.find(each) for each in (b"\n\n", b"\n\r\n"))  # an empty line ends the header
+    ends = (
+        octets.find(empty_line) for empty_line in (b"\n\n", b"\n\r\n")
+    )  # an empty line ends the header
     size = min([end for end in ends if end >= 0] + [2 * MOST_HEADER])  # no more is looked into
     head = octets[:size]
     return _OBSOLETE_SPACE.sub(rb"\1:", head) + octets[size:]
@@ -214,7 +216,7 @@ def header_end(octets: bytes) -> int | None:
     if b"\r" not in octets:  # a third of the time
         end = octets.find(b"\n\n")
         return end + 2 if end >= 0 else None
-    ends = [end for each in _EMPTY_LINES if (end := octets.find(each)) >= 0]
+    ends = [end for empty_line in _EMPTY_LINES if (end := octets.find(empty_line)) >= 0]
     return min(ends) + 2 if ends else None
 
 
@@ -262,8 +264,8 @@ def values_of_field(octets: bytes, name: str) -> list[str] | None:
         header = header[: end - 1]  # without the empty line
     if not _is_plain(header):
         return None
-    found = _field_of(name).findall(header)
-    return [value.decode("ascii", "surrogateescape") for value in found]
+    values = _field_of(name).findall(header)
+    return [value.decode("ascii", "surrogateescape") for value in values]
 
 
 def read_parts(octets: bytes) -> tuple[Part, tuple[str, ...]]:

@@ -259,7 +259,7 @@ def _without_obsolete_forms(value: str) -> str:
     """
     bare = without_comments(unfold(value))
     for sign in ":,":
-        first, *others = (each.strip() for each in bare.split(sign))
+        first, *others = (part.strip() for part in bare.split(sign))
         bare = (sign if sign == ":" else ", ").join([first, *others])
     return bare
 

@@ -85,7 +85,7 @@ _PERCENT = re.compile(rb"%([0-9A-Fa-f]{2})")
 
 def _from_percent(octets: bytes) -> bytes:
     """Octets of an extended value (RFC 2231, section 7); what is none stays as it stands."""
-    return _PERCENT.sub(lambda found: bytes.fromhex(found[1].decode()), octets)
+    return _PERCENT.sub(lambda escape: bytes.fromhex(escape[1].decode()), octets)
 
 
 def _joined(pieces: dict[int, tuple[str, bool]]) -> str:

@@ -20,4 +20,4 @@ def unsubscribe_addresses(message: MessageView) -> tuple[str, ...]:
         for value in message.header("list-unsubscribe")
         for address in _IN_BRACKETS.findall(value)
     ]
-    return tuple(dict.fromkeys(each for each in addresses if each.lower().startswith(_SCHEMES)))
+    return tuple(dict.fromkeys(link for link in addresses if link.lower().startswith(_SCHEMES)))

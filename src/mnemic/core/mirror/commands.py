@@ -78,13 +78,15 @@ def commands_for(
     """
     marking: dict[tuple[int, frozenset[str], bool], list[int]] = {}
     moving: dict[tuple[int, int], list[int]] = {}
-    for each in differences:
-        there, wanted = _flags(each.there), _flags(each.wanted)
+    for difference in differences:
+        there, wanted = _flags(difference.there), _flags(difference.wanted)
         for flags, on in ((wanted - there, True), (there - wanted, False)):
             if flags:
-                marking.setdefault((each.folder, flags, on), []).append(each.uid)
-        if each.there.place != each.wanted.place:
-            moving.setdefault((each.folder, each.wanted.place), []).append(each.uid)
+                marking.setdefault((difference.folder, flags, on), []).append(difference.uid)
+        if difference.there.place != difference.wanted.place:
+            moving.setdefault((difference.folder, difference.wanted.place), []).append(
+                difference.uid
+            )
     commands: list[Command] = [
         Mark(folder, tuple(uids), flags, on) for (folder, flags, on), uids in marking.items()
     ]

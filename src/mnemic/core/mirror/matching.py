@@ -61,22 +61,24 @@ def matched(missing: Iterable[Missing], new: Mapping[Spot, KnownBy]) -> Matched:
     spots: dict[KnownBy, list[Spot]] = defaultdict(list)
     for spot, known_by in new.items():
         spots[known_by].append(spot)
-    found: dict[Spot, int] = {}
+    message_at: dict[Spot, int] = {}
     left: dict[KnownBy, list[int]] = defaultdict(list)
     unsure: set[Spot] = set()
-    for each in missing:
-        there = [spot for spot in spots.get(each.known_by, []) if spot.folder == each.expected]
-        if each.known_by.message_id is not None and len(there) == 1:
-            found[there[0]] = each.message
-            spots[each.known_by].remove(there[0])
-        elif each.lies:
+    for message in missing:
+        there = [
+            spot for spot in spots.get(message.known_by, []) if spot.folder == message.expected
+        ]
+        if message.known_by.message_id is not None and len(there) == 1:
+            message_at[there[0]] = message.message
+            spots[message.known_by].remove(there[0])
+        elif message.lies:
             unsure.update(there)
         else:
-            left[each.known_by].append(each.message)
+            left[message.known_by].append(message.message)
     for known_by, messages in left.items():
         there = spots.get(known_by, [])
         if known_by.message_id is not None and len(there) == len(messages) == 1:
-            found[there[0]] = messages[0]
+            message_at[there[0]] = messages[0]
         else:
             unsure.update(there)
-    return Matched(found, frozenset(unsure))
+    return Matched(message_at, frozenset(unsure))

@@ -154,7 +154,7 @@ class _Weighing:
         if not self._sure:
             return None
         _, _, best = min(self._sure, key=itemgetter(0, 1))
-        alike = ((length, each) for _, length, each in self._sure if _same(each, best))
+        alike = ((length, other) for _, length, other in self._sure if _same(other, best))
         return min(alike, key=itemgetter(0))[1]
 
 
@@ -174,17 +174,17 @@ class _Search:
         singles: dict[MessageSet, Learnt] = {}
         traits = _telling(self._mail.traits(_spread(left)))
         self._check()
-        conditions = [each for each in (trait.condition for trait in traits) if each is not None]
+        conditions = [known for known in (trait.condition for trait in traits) if known is not None]
         for condition, taken in zip(conditions, self._mail.holding(conditions), strict=True):
             single = self._learnt((condition,), taken)
             known = singles.get(single.taken)
             if known is None or single.length < known.length:
                 singles[single.taken] = single
-        return sorted(singles.values(), key=lambda each: -(each.counted.did & left).bit_count())
+        return sorted(singles.values(), key=lambda learnt: -(learnt.counted.did & left).bit_count())
 
     def _pairs(self, singles: Sequence[Learnt], worth: Callable[[int], bool]) -> Iterator[Learnt]:
         """Two of them together, where what they have in common may be ``worth`` it."""
-        few = [(each, self._few(each.counted.did)) for each in singles[:_MOST_PAIRED]]
+        few = [(learnt, self._few(learnt.counted.did)) for learnt in singles[:_MOST_PAIRED]]
         for (one, mine), (other, theirs) in combinations(few, 2):
             if not worth((mine & theirs).bit_count()):
                 continue

@@ -95,7 +95,7 @@ def is_contradicted(action: Action, taken: MessageSet, line: Sequence[StandingRu
         return False
     most = taken.bit_count() * _CONTRADICTS
     return any(
-        any(each.claim == action.claim for each in standing.rule.then)
+        any(done.claim == action.claim for done in standing.rule.then)
         and (standing.taken & taken).bit_count() > most
         for standing in line
     )

@@ -117,8 +117,8 @@ def _attached_to(message: MessageView) -> Attached:
     """What is attached to a message, read from itself."""
     attachments = message.attachments
     return Attached(
-        tuple(fold(each.name) for each in attachments),
-        tuple(fold(each.media_type) for each in attachments),
+        tuple(fold(attachment.name) for attachment in attachments),
+        tuple(fold(attachment.media_type) for attachment in attachments),
     )
 
 

@@ -55,12 +55,12 @@ def propose_for_waiting(
     """A folder for each group that waits; of groups of the same mail one, the shortest to say."""
     waiting = [group for group in groups if group.waits]
     waiting.sort(key=lambda group: (-group.inbox.bit_count(), len(group.folder), group.folder))
-    told: MessageSet = 0
+    proposed: MessageSet = 0
     proposals = []
     for group in waiting:
-        if (group.inbox & told).bit_count() * 2 > group.inbox.bit_count():
+        if (group.inbox & proposed).bit_count() * 2 > group.inbox.bit_count():
             continue
-        told |= group.inbox
+        proposed |= group.inbox
         action = FileAction(do="file", folder=group.folder)
         rule = proposed_rule([group.condition], action)
         if not is_contradicted(action, group.taken, line):

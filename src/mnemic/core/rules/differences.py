@@ -46,8 +46,8 @@ def _changes(old: Rule, new: Rule) -> Iterator[str]:
     if old.unless != new.unless:
         yield f"Unless: {_said(new.unless)}; before: {_said(old.unless)}"
     before, after = ([action.saying for action in rule.then] for rule in (old, new))
-    yield from (f"Then, new: {each}" for each in after if each not in before)
-    yield from (f"Then, no longer: {each}" for each in before if each not in after)
+    yield from (f"Then, new: {saying}" for saying in after if saying not in before)
+    yield from (f"Then, no longer: {saying}" for saying in before if saying not in after)
     if old.stop != new.stop:
         yield "Afterwards no later rule is tried" if new.stop else "Later rules may act again"
     if set(old.runs) != set(new.runs):

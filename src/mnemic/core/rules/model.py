@@ -133,8 +133,8 @@ def _too_deep(test: AnyTest, path: str, levels: int) -> Iterator[str]:
         yield from _too_deep(test.not_, f"{path}.not", levels + 1)
     else:
         kind = "all" if isinstance(test, AllGroup) else "any"
-        for at, each in enumerate(test.tests):
-            yield from _too_deep(each, f"{path}.{kind}[{at}]", levels + 1)
+        for at, inner in enumerate(test.tests):
+            yield from _too_deep(inner, f"{path}.{kind}[{at}]", levels + 1)
 
 
 def _within_bounds(test: AnyTest, info: ValidationInfo) -> AnyTest:
@@ -244,8 +244,8 @@ def conditions_in(test: AnyTest | None) -> Iterator[BaseCondition]:
     """Every condition of a test, in order, those that are turned round too."""
     match test:
         case AllGroup() | AnyGroup():
-            for each in test.tests:
-                yield from conditions_in(each)
+            for inner in test.tests:
+                yield from conditions_in(inner)
         case NotGroup():
             yield from conditions_in(test.not_)
         case None | Always():

@@ -113,15 +113,15 @@ def _own_errors(error: ValidationError) -> Iterator[ErrorDetails]:
     when nothing in it is valid.
     """
     errors = error.errors()
-    outer = {each["loc"][:depth] for each in errors for depth in range(len(each["loc"]))}
-    for each in errors:
-        if each["type"] != "too_short" or each["loc"] not in outer:
-            yield each
+    outer = {detail["loc"][:depth] for detail in errors for depth in range(len(detail["loc"]))}
+    for detail in errors:
+        if detail["type"] != "too_short" or detail["loc"] not in outer:
+            yield detail
 
 
 def problems_of(error: ValidationError) -> list[Problem]:
     """What pydantic found wrong in a rule or a document, in the words of the rule document."""
-    return [problem for each in _own_errors(error) for problem in _problems(each)]
+    return [problem for detail in _own_errors(error) for problem in _problems(detail)]
 
 
 def _validated(model: type[Model], value: Any) -> Model:

@@ -36,7 +36,7 @@ def _turned(test: AnyTest) -> list[Phrase]:
 def _group(test: AllGroup | AnyGroup, *, nested: bool) -> list[Phrase]:
     if len(test.tests) == 1:  # before its inside is made: each level would be made twice
         return _test(test.tests[0], nested=nested)
-    inside = [_test(each, nested=True) for each in test.tests]
+    inside = [_test(inner, nested=True) for inner in test.tests]
     every = isinstance(test, AllGroup)
     joined = listed(inside, "and" if every else "or")
     if not nested:
@@ -67,7 +67,7 @@ _MAIL: dict[Event, str] = {
 
 
 def _mail(runs: Sequence[Event], accounts: Sequence[str]) -> list[Phrase]:
-    phrases = listed([[Phrase(_MAIL[each])] for each in _MAIL if each in runs], "and")
+    phrases = listed([[Phrase(_MAIL[event])] for event in _MAIL if event in runs], "and")
     if accounts:
         phrases += [Phrase(" in the account of "), *listed(strong(accounts), "or")]
     return phrases

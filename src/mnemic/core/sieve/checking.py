@@ -173,8 +173,8 @@ def _of_plain(
         wanted = wanted[1:]
     if len(plain) != len(wanted):
         asked = " and ".join(_ARTICLES[kind] for kind in wanted)
-        found = f"{len(plain)} argument{'' if len(plain) == 1 else 's'}"
-        needs = f"needs {asked}, not {found}" if asked else "takes no arguments"
+        given = f"{len(plain)} argument{'' if len(plain) == 1 else 's'}"
+        needs = f"needs {asked}, not {given}" if asked else "takes no arguments"
         yield piece.at, f"{piece.name} {needs}"
         return
     for argument, kind in zip(plain, wanted, strict=True):
@@ -215,4 +215,4 @@ def needed_by(piece: Command | Test) -> set[str]:
             needed.update(COMPARATORS.get(name) for name in value.values)
     if form.optional and plain == len(form.arguments):
         needed.add("variables")
-    return {each for each in needed if each}
+    return {capability for capability in needed if capability}

@@ -74,9 +74,9 @@ def _documents(text: str) -> Iterator[str]:
     """The rules' documents: lines of one rule follow each other."""
     pieces: list[str] = []
     for line in [*text.split("\n"), ""]:
-        found = _RULE_LINE.match(line)
-        if found:
-            pieces.append(found[1])
+        rule_line = _RULE_LINE.match(line)
+        if rule_line:
+            pieces.append(rule_line[1])
         elif pieces:
             yield base64.urlsafe_b64decode("".join(pieces)).decode("utf-8")
             pieces = []

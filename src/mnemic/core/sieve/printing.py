@@ -42,7 +42,9 @@ def _command(command: Command, indent: str) -> list[str]:
         return lines
     inside = _commands(command.block, f"{indent}  ")
     one_line = f"{lines[-1]} {{ {inside[0].strip() if inside else ''} }}".replace("{  }", "{ }")
-    simple = len(inside) <= 1 and len(lines) == 1 and not any(each.block for each in command.block)
+    simple = (
+        len(inside) <= 1 and len(lines) == 1 and not any(inner.block for inner in command.block)
+    )
     if simple and len(one_line) <= _WIDE and "\n" not in one_line:
         return [one_line]
     lines[-1] += " {"
@@ -122,7 +124,7 @@ def _listed(strings: Strings) -> list[str]:
     quoted = [_quoted(value) for value in strings.values]
     if not strings.listed:
         return quoted
-    separated = [*(f"{each}," for each in quoted[:-1]), f"{quoted[-1]}]"]
+    separated = [*(f"{text}," for text in quoted[:-1]), f"{quoted[-1]}]"]
     return [f"[{separated[0]}", *separated[1:]]
 
 

@@ -41,7 +41,7 @@ def exact(text: str) -> str:
     """The form in which texts are compared where case counts."""
     if not text.isascii():
         slices = _slices(_stream_safe(text))
-        text = "".join(unicodedata.normalize("NFC", each) for each in slices)
+        text = "".join(unicodedata.normalize("NFC", piece) for piece in slices)
     return _join_white_space(text)
 
 
@@ -103,7 +103,9 @@ def _growing() -> re.Pattern[str]:
     """Finds the characters of which folding makes more than three."""
     every = map(chr, range(0x80, _LAST_CHANGED + 1))
     changed = (e for e in every if unicodedata.decomposition(e) or e.casefold() != e)
-    return re.compile(_class_of(each for each in changed if len(_folded(each)) > _SMALL_GROWTH))
+    return re.compile(
+        _class_of(character for character in changed if len(_folded(character)) > _SMALL_GROWTH)
+    )
 
 
 _SMALL_GROWTH = 3

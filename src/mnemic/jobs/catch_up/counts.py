@@ -65,7 +65,7 @@ class CatchUpCounts:
         self._session, self._masks = session, masks
         self._by_hand = _by_hand(session, masks, rule_id)
         self._settled = AlreadyDone(session, rule, masks)
-        self._claims = {claim for each in rule.then if (claim := each.claim) is not None}
+        self._claims = {claim for action in rule.then if (claim := action.claim) is not None}
         self._above = [stored for stored in above if self._may_claim(stored.rule)]
         self._inboxes = folders_with_role(session, "inbox")
         self._seen: list[_Seen] = []
@@ -74,7 +74,7 @@ class CatchUpCounts:
     def _may_claim(self, above: Rule) -> bool:
         if not above.enabled or "arrival" not in above.runs:
             return False
-        return above.stop or any(each.claim in self._claims for each in above.then)
+        return above.stop or any(action.claim in self._claims for action in above.then)
 
     def add(self, misses: Misses, takes: Mask, id_range: IdRange) -> None:
         """Count the messages of a range of ids, of which the rule takes some."""
@@ -101,7 +101,7 @@ class CatchUpCounts:
                 break
             rule = stored.rule
             hit = left & taken_by_rule(self._session, self._masks, misses, rule, id_range)
-            for claim in self._claims & {each.claim for each in rule.then}:
+            for claim in self._claims & {action.claim for action in rule.then}:
                 overruled[claim] |= hit
                 if claim == "place":
                     placed[hit & (placed == 0)] = stored.id

@@ -19,8 +19,8 @@ _DAILY: Event = "daily"
 def moment_from(preferences: Preferences, at: int) -> int:
     """The first daily moment at or after a time, both in seconds since 1970-01-01 UTC."""
     day = datetime.fromtimestamp(at, preferences.zone).date()
-    for each in (day, day + timedelta(days=1)):
-        moment = datetime.combine(each, time(preferences.daily_hour), preferences.zone)
+    for begins in (day, day + timedelta(days=1)):
+        moment = datetime.combine(begins, time(preferences.daily_hour), preferences.zone)
         if int(moment.timestamp()) >= at:
             return int(moment.timestamp())
     raise AssertionError("a day has its hour")  # pragma: no cover

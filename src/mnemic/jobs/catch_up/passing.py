@@ -119,10 +119,10 @@ class _Ready:
 def _ready(rules: ActingRules) -> _Ready:
     asked = {"enabled": True, "runs": ("hand",)}
     read = tuple(
-        Rule.model_validate(each, context=AS_STORED).model_copy(update=asked)
-        for each in json.loads(rules.documents)
+        Rule.model_validate(document, context=AS_STORED).model_copy(update=asked)
+        for document in json.loads(rules.documents)
     )
-    acting = frozenset(at for at, each in enumerate(rules.ids) if each in set(rules.acting))
+    acting = frozenset(at for at, rule_id in enumerate(rules.ids) if rule_id in set(rules.acting))
     compiled = CompiledRules(read, "hand")
     if len(acting) == len(read):
         return _Ready(read, acting, compiled, compiled)
@@ -131,7 +131,7 @@ def _ready(rules: ActingRules) -> _Ready:
 
 
 def _without(rules: Sequence[Rule], off: Set[int]) -> list[Rule]:
-    return [each.model_copy(update={"enabled": at not in off}) for at, each in enumerate(rules)]
+    return [rule.model_copy(update={"enabled": at not in off}) for at, rule in enumerate(rules)]
 
 
 @dataclass(frozen=True, slots=True)

@@ -123,7 +123,13 @@ def asked_about(session: Session, plan: CatchUpPlan, masks: Masks) -> Mask:
     there = masks.there(id_range).copy()
     if plan.which != Selection():
         chosen = np.zeros(masks.top + 1, np.bool_)
-        chosen[[each for each in selected_ids(session, plan.which) if each <= masks.top]] = True
+        chosen[
+            [
+                message_id
+                for message_id in selected_ids(session, plan.which)
+                if message_id <= masks.top
+            ]
+        ] = True
         there &= chosen[1:]
     elif not plan.everywhere:
         there &= in_usual_folders(session, masks, id_range)

@@ -84,7 +84,7 @@ class Worker:
     def start(self) -> None:
         """Begin, with what was left from before."""
         with self._database.reading() as session:
-            left = [each.id for each in jobs_to_do(session)]
+            left = [job.id for job in jobs_to_do(session)]
         for job_id in left:
             self.enqueue(job_id)
         self._consumer.start()

@@ -76,7 +76,7 @@ class _Part:
 
 
 def _quoted(value: str) -> str:
-    return f'"{value}"' if any(each.isspace() for each in value) else value
+    return f'"{value}"' if any(character.isspace() for character in value) else value
 
 
 _KINDS = (
@@ -126,8 +126,8 @@ def _sources(session: Session, mail: MailOfPeriod) -> list[_Part]:
     kinds = [(name, f"kind:{kind}") for kind, name in _KINDS]
     ends.add(kinds, "other kinds", lead="-kind:personal -kind:discussion", apart=True)
     lists = [
-        (f"{each.partition('.')[0]} list", f"list:{_quoted(each)}")
-        for each in lists_of_mail(session)
+        (f"{list_id.partition('.')[0]} list", f"list:{_quoted(list_id)}")
+        for list_id in lists_of_mail(session)
     ]
     ends.add(lists, "discussions", lead="kind:discussion")
     aliases = [
@@ -160,8 +160,8 @@ def flow_of(session: Session, mail: MailOfPeriod) -> Flow:
     return Flow(
         messages=int(mail.all.sum()),
         taken=took.messages,
-        sources=tuple(_end(mail, each) for each in sources),
-        places=tuple(_end(mail, each) for each in places),
+        sources=tuple(_end(mail, part) for part in sources),
+        places=tuple(_end(mail, part) for part in places),
         bands=bands,
     )
 

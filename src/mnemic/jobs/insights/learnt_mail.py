@@ -59,7 +59,7 @@ class MailboxMail:
 
     def holding(self, conditions: Sequence[BaseCondition]) -> list[MessageSet]:
         """For each condition the messages for which it holds."""
-        self._know_words([each for each in conditions if each not in self._held])
+        self._know_words([unknown for unknown in conditions if unknown not in self._held])
         return [self._holding(condition) for condition in conditions]
 
     def _holding(self, condition: BaseCondition) -> MessageSet:
@@ -85,7 +85,11 @@ class MailboxMail:
 
     def _know_words(self, conditions: Sequence[BaseCondition]) -> None:
         """Look for all phrases of subjects at once."""
-        phrases = {each.comparable_values[0]: each for each in conditions if _is_phrase(each)}
+        phrases = {
+            condition.comparable_values[0]: condition
+            for condition in conditions
+            if _is_phrase(condition)
+        }
         if not phrases:
             return
         self._check()
@@ -115,7 +119,7 @@ class MailboxMail:
     def standing(self) -> list[StandingRule]:
         """The rules of the line that are on for mail that arrives, each with what it takes."""
         rules = [stored.rule for stored in list_rules(self._session)]
-        return [StandingRule(each, partial(self._taken, each)) for each in rules if _runs(each)]
+        return [StandingRule(rule, partial(self._taken, rule)) for rule in rules if _runs(rule)]
 
     def _taken(self, rule: Rule) -> MessageSet:
         self._check()

@@ -27,7 +27,9 @@ def proposals_for_owner(
     by_hand = propose(habits, mail, line, check)
     waits = propose_for_waiting(waiting_groups(session, mail, now), line)
     before = turned_away(session)
-    return [each for each in surest_first([*by_hand, *waits]) if not _is_away(each, before)]
+    return [
+        proposal for proposal in surest_first([*by_hand, *waits]) if not _is_away(proposal, before)
+    ]
 
 
 def evidence_for(proposal: Proposal) -> int:

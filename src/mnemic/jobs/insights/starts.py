@@ -90,7 +90,7 @@ class _Counting:
             taken &= held
         count = taken.bit_count()
         if not count or any(
-            (each.taken & taken).bit_count() > _SAID * count for each in self._line
+            (standing.taken & taken).bit_count() > _SAID * count for standing in self._line
         ):
             return None
         return Start(title, rule, count, look_in_days)
@@ -105,8 +105,8 @@ def starts_for(
     """
     mail = MailboxMail(session, now, check)
     counting = _Counting(mail, mail.standing())
-    aliases = [counting.start(*each) for each in _of_aliases(session)]
-    largest = sorted((each for each in aliases if each), key=lambda each: -each.takes)
+    aliases = [counting.start(*usual) for usual in _of_aliases(session)]
+    largest = sorted((start for start in aliases if start), key=lambda usual: -usual.takes)
     title = "Newsletters out of the way, to look into every two weeks"
     others = [
         counting.start(title, _newsletters(), _TWO_WEEKS),
@@ -118,4 +118,4 @@ def starts_for(
     ]
     # It is for mail that is still to come: what a rule does with such mail now is no reason.
     away = Start("An answer while I am away", _away(session, now), 0)
-    return [*largest[:_ALIASES], *(each for each in others if each), away]
+    return [*largest[:_ALIASES], *(start for start in others if start), away]

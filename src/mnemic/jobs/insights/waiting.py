@@ -75,9 +75,10 @@ class _Times:
     """When the messages of the inbox came and were read, by their places."""
 
     def __init__(self, messages: Sequence[InboxMessage], moment: int) -> None:
-        received = np.array([each.received_at for each in messages], np.int64)
+        received = np.array([message.received_at for message in messages], np.int64)
         read = np.array(
-            [_NEVER if each.read_at is None else each.read_at for each in messages], np.int64
+            [_NEVER if message.read_at is None else message.read_at for message in messages],
+            np.int64,
         )
         until = received + _LATE * _DAY
         self.lately = received > moment - _LATELY * _DAY
@@ -90,7 +91,7 @@ def waiting_groups(session: Session, mail: MailboxMail, now: datetime) -> Iterat
     """Every group that waits."""
     moment = int(now.timestamp())
     messages = inbox_messages(session, since=moment - _LATELY * _DAY, least=_FEW)
-    ids, times = np.array([each.id for each in messages], np.int64), _Times(messages, moment)
+    ids, times = np.array([message.id for message in messages], np.int64), _Times(messages, moment)
 
     def those(places: NDArray[np.intp], among: NDArray[np.bool_]) -> MessageSet:
         return mail.set_of(ids[places[among[places]]])

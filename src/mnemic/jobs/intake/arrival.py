@@ -298,8 +298,8 @@ class Intake:
             self._runs[key] = begin_run(self._session, at=at, actor="rules", saying=saying)
         elif key not in self._runs:
             first, last = (
-                int(datetime.combine(each, time(), self._circumstances.zone).timestamp())
-                for each in (day, day + timedelta(days=1))
+                int(datetime.combine(begins, time(), self._circumstances.zone).timestamp())
+                for begins in (day, day + timedelta(days=1))
             )
             self._runs[key] = join_run(self._session, saying, at=at, since=first, until=last)
         return self._runs[key]
@@ -352,13 +352,13 @@ def _import_batch(
     """Take in what is new of one transaction's messages."""
     taken_in = doubles = by_rules = 0
     intake = Intake(session, now, None if sort else [])
-    for each in batch:
-        if has_octets(session, each.octets):
+    for mail in batch:
+        if has_octets(session, mail.octets):
             doubles += 1
             continue
-        message = parse_message(each.octets, file_time=each.file_time)
-        received = message.received or each.file_time
-        arrival = intake.take_in(message, received=received, seen=each.seen, flagged=each.flagged)
+        message = parse_message(mail.octets, file_time=mail.file_time)
+        received = message.received or mail.file_time
+        arrival = intake.take_in(message, received=received, seen=mail.seen, flagged=mail.flagged)
         taken_in += 1
         by_rules += bool(arrival.rules)
     return ImportReport(taken_in, doubles, by_rules)

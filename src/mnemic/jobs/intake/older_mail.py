@@ -56,11 +56,11 @@ def _note_types(database: Database) -> bool:
     """
     with database.reading() as session:
         ids = some_without_types(session, _PARSED)
-        found = [
+        types = [
             (message_id, types_of(parse_message(octets)))
             for message_id, octets in octets_of_messages(session, ids)
         ]
-    if found:
+    if types:
         with database.writing() as session:
-            keep_types(session, found)
-    return bool(found)
+            keep_types(session, types)
+    return bool(types)

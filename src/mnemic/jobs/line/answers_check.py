@@ -57,18 +57,18 @@ def check_answers(session: Session, now: datetime) -> Iterator[str]:
     around = MailboxCircumstances(session, now)
     asking = Asking(session, around.zone, around.of(now))
     conditions = _conditions(standing_line(session))
-    told: set[BaseCondition] = set()
+    wrong: set[BaseCondition] = set()
     for id_range in _ranges(top):
         ids = iter(range(id_range.low + 1, id_range.high + 1))
         messages = list(stored_messages(session, ids))
         for condition, name in conditions.items():
-            found = ids_holding(condition, asking, id_range)
-            if found is None or condition in told:
+            now_holding = ids_holding(condition, asking, id_range)
+            if now_holding is None or condition in wrong:
                 continue
-            holding = set(found.tolist())
+            holding = set(now_holding.tolist())
             for message in messages:
                 if _holds(condition, message, around) != (message.id in holding):
-                    told.add(condition)
+                    wrong.add(condition)
                     yield (
                         f"message {message.id} is not found as it is, by a condition of"
                         f" “{name}”; run “mnemic reindex”"

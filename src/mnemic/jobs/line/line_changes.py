@@ -115,7 +115,7 @@ def _named(rules: Sequence[StoredRule]) -> str:
 
 
 def _on(session: Session, ids: Iterable[int]) -> list[StoredRule]:
-    return [each for each in (get_rule(session, key) for key in ids) if each is not None]
+    return [stored for stored in (get_rule(session, key) for key in ids) if stored is not None]
 
 
 def switch_rules(session: Session, ids: Iterable[int], *, on: bool, at: int) -> LineChange:
@@ -167,10 +167,10 @@ def take_rules(
 ) -> LineChange:
     """Put new rules at the end of the line, and others in place of those with these ids."""
     recording = _Recording(session, at)
-    made = [add_rule(session, each) for each in added]
+    made = [add_rule(session, new) for new in added]
     for rule_id, rule in changed.items():
         replace_rule(session, rule_id, rule)
-    for each in [*(stored.rule for stored in made), *changed.values()]:
-        recording.make_places(each)
+    for new in [*(stored.rule for stored in made), *changed.values()]:
+        recording.make_places(new)
     saying = f"Rule document taken in: {len(made)} added, {len(changed)} changed"
     return recording.done(saying, made)

@@ -106,14 +106,14 @@ def check_order(
     """
     line = list_rules(session)
     mail = _Mail(session, line, now, check)
-    logic = check_line([each.rule for each in line])
-    findings = [_of_logic(line, mail, each) for each in logic]
-    told_by_logic = {each.position for each in logic}
+    logic = check_line([rule.rule for rule in line])
+    findings = [_of_logic(line, mail, finding) for finding in logic]
+    told_by_logic = {finding.position for finding in logic}
     findings += _conflicts(line, mail, told_by_logic)
     findings += _gone(session, line)
     findings += _put_back(session, line, now)
     order = {stored.id: at for at, stored in enumerate(line)}
-    return sorted(findings, key=lambda each: order[each.rule_id])
+    return sorted(findings, key=lambda finding: order[finding.rule_id])
 
 
 def _named(rules: Sequence[StoredRule]) -> str:
@@ -133,7 +133,7 @@ def _of_logic(line: Sequence[StoredRule], mail: _Mail, finding: LogicFinding) ->
         saying = "Can never take anything: its conditions contradict each other"
     elif finding.kind == "duplicate":
         saying = f"Says the same as {_named(by)}, above"
-    elif all(each.rule.stop for each in by):
+    elif all(stored.rule.stop for stored in by):
         saying = f"Never acts: {_named(by)}, above, stops all of its mail"
     else:
         saying = f"Never acts: {_named(by)}, above, always does instead what it would do"
@@ -141,7 +141,7 @@ def _of_logic(line: Sequence[StoredRule], mail: _Mail, finding: LogicFinding) ->
     return Finding(
         finding.kind,
         line[finding.position].id,
-        tuple(each.id for each in by),
+        tuple(stored.id for stored in by),
         saying,
         int(taken.sum()),
         mail.newest(taken),

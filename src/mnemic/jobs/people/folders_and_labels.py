@@ -88,7 +88,7 @@ def move_folder(
     run_id = begin_run(session, at=at, actor=actor)
     record_row(session, run_id, "folder", folder_id, before)
     now = folder_paths(session)
-    names = {canonical_path(paths[each]): now[each] for each in below(session, folder_id)}
+    names = {canonical_path(paths[key]): now[key] for key in below(session, folder_id)}
     rename_in_rules(session, run_id, names, ("folder",), "folder")
     moved = before is not None and before["parent_id"] != parent_id
     verb = "moved to" if moved else "renamed"

@@ -31,18 +31,18 @@ class MessageStep:
 def steps_of(session: Session, message_id: int) -> list[MessageStep]:
     """What happened to a message but for what rules did, which its trail tells: oldest first."""
     done = changes_by_people(session, message_id)
-    sayings = change_sayings(session, [each.change for each in done])
+    sayings = change_sayings(session, [change.change for change in done])
     received = received_at(session, message_id)
     steps = [MessageStep(received, "Received", by_person=False, minor=True)]
-    for each, saying in zip(done, sayings, strict=True):
-        words = "Opened" if each.lasting and not each.elsewhere else saying
-        if each.undid is not None:
-            words += f", undoing “{each.undid}”"
-        if each.elsewhere:
+    for change, saying in zip(done, sayings, strict=True):
+        words = "Opened" if change.lasting and not change.elsewhere else saying
+        if change.undid is not None:
+            words += f", undoing “{change.undid}”"
+        if change.elsewhere:
             words += " elsewhere"
-        by_person, minor = not each.elsewhere, each.change.slot == "seen"
-        steps.append(MessageStep(each.at, words, by_person=by_person, minor=minor))
-    return sorted([*steps, *_letter_steps(session, message_id)], key=lambda each: each.at)
+        by_person, minor = not change.elsewhere, change.change.slot == "seen"
+        steps.append(MessageStep(change.at, words, by_person=by_person, minor=minor))
+    return sorted([*steps, *_letter_steps(session, message_id)], key=lambda step: step.at)
 
 
 def _letter_steps(session: Session, message_id: int) -> Iterator[MessageStep]:

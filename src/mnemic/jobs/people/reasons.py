@@ -50,24 +50,24 @@ def deeds_of(entry: TrailEntry) -> list[str]:
 
 def undone_deeds_of(entry: TrailEntry) -> list[str]:
     """What a rule did not do, and why: "not labelled Permit: “Moorings” came first"."""
-    found = []
-    for each in json.loads(entry.actions):
-        said = _action(each).deed()
-        if each["overruled_by"] is not None:
-            found.append(f"not {said}: “{each['overruled_by']}” came first")
-        elif each["held_back"] is not None:
-            found.append(f"not {said}, because {each['held_back']}")
-    return found
+    undone = []
+    for action in json.loads(entry.actions):
+        said = _action(action).deed()
+        if action["overruled_by"] is not None:
+            undone.append(f"not {said}: “{action['overruled_by']}” came first")
+        elif action["held_back"] is not None:
+            undone.append(f"not {said}, because {action['held_back']}")
+    return undone
 
 
-def _action(each: dict[str, Any]) -> BaseAction:
-    return ACTIONS[each["action"]["do"]].model_validate(each["action"], context=AS_STORED)
+def _action(written: dict[str, Any]) -> BaseAction:
+    return ACTIONS[written["action"]["do"]].model_validate(written["action"], context=AS_STORED)
 
 
 def _done(entry: TrailEntry) -> Iterator[BaseAction]:
-    for each in json.loads(entry.actions):
-        if each["overruled_by"] is None and each["held_back"] is None:
-            yield _action(each)
+    for action in json.loads(entry.actions):
+        if action["overruled_by"] is None and action["held_back"] is None:
+            yield _action(action)
 
 
 def reasons_for(
@@ -77,13 +77,13 @@ def reasons_for(
     listed = list(rows)
     looking = _Looking(session)
     causes = causes_of(session, [row.id or 0 for row in listed])
-    found = {}
+    reasons = {}
     for row in listed:
         key = row.id or 0
         reason = looking.at(row, causes.get(key, []), trails.get(key, []))
         if reason is not None:
-            found[key] = reason
-    return found
+            reasons[key] = reason
+    return reasons
 
 
 class _Looking:
@@ -97,7 +97,7 @@ class _Looking:
 
     def at(self, row: MessageRow, causes: list[Cause], trail: list[TrailEntry]) -> Reason | None:
         """The reason that is told of a message: where it is, else how it is, else what went out."""
-        place = next((each for each in causes if each.slot == "folder_id"), None)
+        place = next((cause for cause in causes if cause.slot == "folder_id"), None)
         if place is not None and place.after == str(row.folder_id):
             return self._placed(place, trail)
         if row.folder_id in self._inboxes:
@@ -131,7 +131,7 @@ class _Looking:
         if not by_rules:
             return None
         last = by_rules[-1]
-        said = [self._state(each) for each in by_rules if each.rule_id == last.rule_id]
+        said = [self._state(cause) for cause in by_rules if cause.rule_id == last.rule_id]
         return self._by_rule(f"{joined(said)} by", last, trail)
 
     def _state(self, cause: Cause) -> str:
@@ -163,7 +163,7 @@ class _Looking:
 
 
 def _names(entry: TrailEntry) -> list[str]:
-    return [each.do for each in _done(entry)]
+    return [action.do for action in _done(entry)]
 
 
 def _told(saying: str, entry: TrailEntry) -> Reason:
@@ -172,6 +172,6 @@ def _told(saying: str, entry: TrailEntry) -> Reason:
 
 def _entry(cause: Cause, trail: list[TrailEntry]) -> TrailEntry | None:
     """What the rule's trail says of a change: the run of a day begins before what it did."""
-    mine = [each for each in trail if each.rule_id == cause.rule_id]
-    later = [each for each in mine if each.at >= cause.at]
+    mine = [entry for entry in trail if entry.rule_id == cause.rule_id]
+    later = [entry for entry in mine if entry.at >= cause.at]
     return later[0] if later else mine[-1] if mine else None

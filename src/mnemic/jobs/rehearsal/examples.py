@@ -33,7 +33,7 @@ def comes_first(above: Rule, rule: Rule) -> bool:
     if not above.enabled or "arrival" not in above.runs:
         return False
     return above.stop or all(
-        any(each.slot == "place" for each in which.then) for which in (above, rule)
+        any(action.slot == "place" for action in which.then) for which in (above, rule)
     )
 
 
@@ -88,8 +88,8 @@ def check_examples(
 ) -> list[Example]:
     """Every example of the rules of a line (that may only be thought of), as it would be."""
     checking = _Checking(session, now)
-    wanted = {pin.message_id for each in line for pin in pins.get(each.id, ())}
-    messages = {each.id: each for each in stored_messages(session, iter(sorted(wanted)))}
+    wanted = {pin.message_id for rule in line for pin in pins.get(rule.id, ())}
+    messages = {message.id: message for message in stored_messages(session, iter(sorted(wanted)))}
     return [
         Example(
             stored,

@@ -40,7 +40,7 @@ def propose(session: Session, ids: Sequence[int], *, now: datetime) -> list[Prop
     messages = list(stored_messages(session, iter(list(ids)[:_COMPARED])))
     if not messages:
         return []
-    received = [datetime.fromtimestamp(each.row.received_at, UTC) for each in messages]
+    received = [datetime.fromtimestamp(stored.row.received_at, UTC) for stored in messages]
     each_around = [around.of(at, m.id) for at, m in zip(received, messages, strict=True)]
     facts = [
         fact
@@ -58,7 +58,9 @@ def propose(session: Session, ids: Sequence[int], *, now: datetime) -> list[Prop
     taken = {fact: misses.holds(fact.condition) & others for fact in facts}
     narrowest = sorted(facts, key=lambda fact: int(taken[fact].sum()))
     picked = _picked(narrowest, taken)
-    return [Proposal(each, int(taken[each].sum()), each in picked) for each in narrowest]
+    return [
+        Proposal(offered, int(taken[offered].sum()), offered in picked) for offered in narrowest
+    ]
 
 
 def _picked(narrowest: Sequence[Fact], taken: dict[Fact, Mask]) -> set[Fact]:

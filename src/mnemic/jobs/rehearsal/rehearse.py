@@ -111,8 +111,8 @@ def _paths(test: AnyTest, path: str) -> Iterator[tuple[str, AnyTest]]:
         yield from _paths(test.not_, f"{path}.not")
     elif isinstance(test, AllGroup | AnyGroup):
         kind = "all" if isinstance(test, AllGroup) else "any"
-        for at, each in enumerate(test.tests):
-            yield from _paths(each, f"{path}.{kind}[{at}]")
+        for at, inner in enumerate(test.tests):
+            yield from _paths(inner, f"{path}.{kind}[{at}]")
 
 
 @dataclass
@@ -123,7 +123,7 @@ class _Counts:
     nearly: list[Ids] = field(default_factory=list)
     spared: int = 0
     otherwise: int = 0
-    each: Counter[str] = field(default_factory=Counter)
+    by_path: Counter[str] = field(default_factory=Counter)
     earlier: Counter[int] = field(default_factory=Counter)
     folders: Counter[int] = field(default_factory=Counter)
 
@@ -156,7 +156,7 @@ class _Counting:
         misses = Misses.within(self._masks, id_range)
         there = of_accounts(self._session, self._masks, rule, id_range)
         for path, test in self._tests:
-            counts.each[path] += how_many(misses.holds(test) & there)
+            counts.by_path[path] += how_many(misses.holds(test) & there)
         when = misses.within_days(rule) & there
         takes = misses.takes(rule) & there
         counts.spared += how_many(when & ~takes)
@@ -250,7 +250,7 @@ def _told(
         question=_question(counting, masks),
         spared=counts.spared,
         takes_otherwise=None if counting.other is None else counts.otherwise,
-        counts=dict(counts.each),
+        counts=dict(counts.by_path),
         elsewhere=tuple((key, n) for key, n in counts.folders.most_common() if key not in inboxes),
         first=first,
         nearly=nearly.size,
@@ -262,14 +262,14 @@ def _told(
         ),
         risks=(
             *risks_of(counting.rule),
-            *_risks(session, masks, takes, sum(counts.folders[each] for each in inboxes)),
+            *_risks(session, masks, takes, sum(counts.folders[inbox] for inbox in inboxes)),
         ),
     )
 
 
 def _question(counting: _Counting, masks: Masks) -> str | None:
     """What is asked before a catch-up that moves much of the mail."""
-    catch_up, does = counting.catch_up, {each.do for each in counting.rule.then}
+    catch_up, does = counting.catch_up, {action.do for action in counting.rule.then}
     return question_about(
         LargeMove(
             to_trash=catch_up.moved if "trash" in does else 0,

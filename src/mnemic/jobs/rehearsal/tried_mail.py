@@ -76,7 +76,7 @@ class ShownMail:
         know_folded(self._session, messages)
         return (
             tuple(self._taken(messages[key]) for key in takes),
-            tuple(self._nearly(messages[each]) for each in nearly),
+            tuple(self._nearly(messages[key]) for key in nearly),
         )
 
     def _taken(self, message: StoredMessage) -> RehearsedMessage:

@@ -83,8 +83,12 @@ class CarryingOut:
         if self._make_needed_folders():
             self._read()
         sides, differences = self._sides, self._differences
-        self._wanted = {(each.folder, each.uid): each.wanted for each in differences}
-        self._there = {(each.folder, each.uid): each.there for each in differences}
+        self._wanted = {
+            (difference.folder, difference.uid): difference.wanted for difference in differences
+        }
+        self._there = {
+            (difference.folder, difference.uid): difference.there for difference in differences
+        }
         commands = commands_for(
             differences,
             can_move=self.mailbox.can("MOVE"),
@@ -112,8 +116,10 @@ class CarryingOut:
             self._sides = Sides(session, self.connection, to_tell=True)
             self._may_differ = self._sides.differing()
             self._may_differ += self._leaving_trash(session, self._may_differ)
-            self._by_spot = {(each.server_folder_id, each.uid): each for each in self._may_differ}
-            self._places = {self._sides.here(each).place for each in self._may_differ}
+            self._by_spot = {
+                (message.server_folder_id, message.uid): message for message in self._may_differ
+            }
+            self._places = {self._sides.here(message).place for message in self._may_differ}
             self._differences = list(filter(None, map(self._difference, self._may_differ)))
 
     def _leaving_trash(self, session: Session, others: list[Mirrored]) -> list[Mirrored]:
@@ -121,9 +127,9 @@ class CarryingOut:
         if not self.connection.empties_trash:
             return []
         due = placed_until(session, self._sides.trash, self._trash_since(), _BATCH)
-        known = {each.message_id for each in others}
-        found = self._sides.by_ids(due).values()
-        return [each for each in found if each.message_id not in known]
+        known = {message.message_id for message in others}
+        leaving = self._sides.by_ids(due).values()
+        return [message for message in leaving if message.message_id not in known]
 
     def _trash_since(self) -> int:
         """What has been in the trash since then leaves it."""
@@ -185,7 +191,7 @@ class CarryingOut:
     def _make_needed_folders(self) -> bool:
         """Make special folders there that something is to go to; whether any were missing."""
         with self.database.reading() as session:
-            folders = {each.id: each for each in list_folders(session)}
+            folders = {folder.id: folder for folder in list_folders(session)}
         missing = self._places & folders.keys() - self._sides.rows.keys()
         for key in missing:
             if key not in self._refused:
@@ -209,7 +215,7 @@ class CarryingOut:
                 self.mailbox.mark(command.uids, command.flags, on=True)
                 self._note_left(command, messages)
             case Mark():
-                spelled = {self._sides.spelled.get(each, each) for each in command.flags}
+                spelled = {self._sides.spelled.get(flag, flag) for flag in command.flags}
                 self.mailbox.mark(command.uids, spelled, on=command.on)
                 self._note_marks(command, messages)
             case Move():
@@ -221,7 +227,7 @@ class CarryingOut:
                 with self.database.writing() as session:
                     for uid in command.uids:
                         forget_left(session, (self._sides.rows[command.folder].id, uid))
-        self.report.there |= {each.message_id for each in messages}
+        self.report.there |= {message.message_id for message in messages}
 
     def _is_for_good(self, folder: int, message: Mirrored) -> bool:
         wanted = self._wanted.get((folder, message.uid or 0))
@@ -230,7 +236,7 @@ class CarryingOut:
     def _go(self, command: Move | Copy, messages: list[Mirrored], how: _Going) -> None:
         """Move messages, or copy them so that they can go; note where they are then."""
         target = self._sides.rows[command.target]
-        ids = [each.message_id for each in messages]
+        ids = [moved.message_id for moved in messages]
         with self.database.writing() as session:
             begin_on_server(session, ids, target.id)
         new = how(command.uids, target.name)
@@ -248,7 +254,9 @@ class CarryingOut:
                 marks = self._there[command.folder, message.uid or 0]
                 notes.append(self._noted(message, target.id, new.get(message.uid or 0), marks))
             note_on_server(session, notes)
-            forget_begun(session, [each.message_id for each in messages if (each.uid or 0) in new])
+            forget_begun(
+                session, [moved.message_id for moved in messages if (moved.uid or 0) in new]
+            )
 
     def _note_marks(self, command: Mark, messages: list[Mirrored]) -> None:
         notes = []
@@ -277,11 +285,11 @@ class CarryingOut:
     def _note_left(self, command: Mark, messages: list[Mirrored]) -> None:
         """They were copied, or are to go for good: nothing of ours lies there any more."""
         folder = self._sides.rows[command.folder].id
-        gone = [each for each in messages if self._is_for_good(command.folder, each)]
+        gone = [message for message in messages if self._is_for_good(command.folder, message)]
         trash = self._sides.trash
-        emptied = [each.message_id for each in gone if each.folder_id == trash]
+        emptied = [message.message_id for message in gone if message.folder_id == trash]
         with self.database.writing() as session:
-            nowhere_on_server(session, [each.message_id for each in gone])
+            nowhere_on_server(session, [message.message_id for message in gone])
             keep_left(session, folder, command.uids, marked=True)
             if emptied:
                 at = int(self.now.timestamp())
@@ -326,7 +334,7 @@ class CarryingOut:
             marks = here
             flags = {"\\Seen": here.seen, "\\Flagged": here.flagged}
             borne = {flag for flag, on in flags.items() if on}
-            borne |= {self._sides.spelled[each] for each in here.keywords}
+            borne |= {self._sides.spelled[keyword] for keyword in here.keywords}
             borne |= message.keywords - self._sides.labels(message.keywords)  # those of others
             received = datetime.fromtimestamp(message.received_at, UTC)
             uid = self.mailbox.append(name, octets[message.message_id], borne, received)
@@ -338,7 +346,7 @@ class CarryingOut:
 
 def _marked(marks: Marks, command: Mark) -> Marks:
     """What a message has once a command was given: no more than that one changes."""
-    keywords = {each for each in command.flags if not each.startswith("\\")}
+    keywords = {flag for flag in command.flags if not flag.startswith("\\")}
     return replace(
         marks,
         seen=command.on if "\\Seen" in command.flags else marks.seen,

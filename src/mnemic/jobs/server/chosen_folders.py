@@ -78,7 +78,7 @@ def _make_special(
     special = folder_with_role(session, role, mailbox_id)
     if special in rows:
         return
-    row = next(each for each in rows.values() if each.id == row_id)
+    row = next(folder for folder in rows.values() if folder.id == row_id)
     plain = row.folder_id
     _move(session, run_id, row, special, at=at)
     _remove_empty(session, plain)
@@ -105,7 +105,7 @@ def _leave_out(session: Session, row: ServerFolder) -> None:
 def _remove_empty(session: Session, folder_id: int) -> None:
     """Take a plain folder away that nothing lies in."""
     folders = list_folders(session)
-    folder = next((each for each in folders if each.id == folder_id), None)
-    has_below = any(each.parent_id == folder_id for each in folders)
+    folder = next((other for other in folders if other.id == folder_id), None)
+    has_below = any(other.parent_id == folder_id for other in folders)
     if folder is not None and folder.role is None and not folder.total and not has_below:
         remove_folder(session, folder_id)

@@ -67,19 +67,19 @@ def try_out(reach: Reach) -> Tried:
     with connected(access_to(reach)) as client:
         mailbox = ServerMailbox(client)
         folders = FolderList.of(mailbox)
-        told, inbox, keeps = [], None, None
+        words, inbox, keeps = [], None, None
         for listed in folders.mirrored():
             try:
                 state = mailbox.open(listed.name, only_look=True)
             except CommandRefusedError:
-                told.append(f"{listed.name} can’t be opened")
+                words.append(f"{listed.name} can’t be opened")
                 continue
-            told.append(f"{listed.name} {state.messages:,}")
+            words.append(f"{listed.name} {state.messages:,}")
             if listed.name.upper() == "INBOX":
                 inbox, keeps = (state.validity, state.uidnext), state.keeps_keywords
         if inbox is None:
             raise CommandRefusedError("the server has no inbox that can be opened")
-        sentences = [f"Found {len(told)} folders: {', '.join(told)}."]
+        sentences = [f"Found {len(words)} folders: {', '.join(words)}."]
         sentences += [saying for name, saying in _LACKING.items() if not mailbox.can(name)]
         if not keeps:
             sentences.append("Whether labels can be kept there shows once rules act.")
@@ -101,13 +101,13 @@ def connect(
     or AddressTakenError.
     """
     known = list_accounts(session)
-    connected_ids = {each.account.id for each in connections(session)}
+    connected_ids = {connection.account.id for connection in connections(session)}
     own = canonical_address(account.address)
-    same = next((each for each in known if canonical_address(each.address) == own), None)
+    same = next((other for other in known if canonical_address(other.address) == own), None)
     if same is not None and same.id in connected_ids:
         raise NameTakenError(f"{account.address} is connected already, as “{same.name}”")
-    for each in known:
-        if each.name == account.name and each is not same:
+    for other in known:
+        if other.name == account.name and other is not same:
             raise NameTakenError(f"there is an account “{account.name}” already; choose a name")
     kept = change_account(
         session, Account(same.id if same else 0, account.name, account.address, account.aliases)

@@ -71,10 +71,10 @@ class _Following:
             for spot, glimpse in look.new.items()
             if not flags_of(glimpse.flags).deleted
         }
-        found = matched((each for _, each in missing), new)
-        by_id = sides.by_ids(found.found.values())
+        known_again = matched((message for _, message in missing), new)
+        by_id = sides.by_ids(known_again.found.values())
         seen = sides.at(look.flags)
-        for spot, message_id in found.found.items():
+        for spot, message_id in known_again.found.items():
             glimpse = look.new[spot]
             self._see(by_id[message_id], spot, flags_of(glimpse.flags), glimpse.size)
         for spot, flags in look.flags.items():
@@ -84,12 +84,12 @@ class _Following:
             elif self._left.get(spot) and not flags_of(flags).deleted:
                 forget_left(self._session, spot)  # somebody brought it back: the next look finds it
         self._make()
-        forget_begun(self._session, found.found.values())
+        forget_begun(self._session, known_again.found.values())
         for spot in look.gone - lay.keys():
             forget_left(self._session, spot)
-        lost, copied = _still_missing(missing, set(found.found.values()))
-        strange = {spot: look.new[spot] for spot in new if spot not in found.found}
-        vanished = {each.message_id for each in lay.values()}
+        lost, copied = _still_missing(missing, set(known_again.found.values()))
+        strange = {spot: look.new[spot] for spot in new if spot not in known_again.found}
+        vanished = {mirrored.message_id for mirrored in lay.values()}
         return Followed(
             self._changes.messages, strange, lost, vanished, copied, self._alike(new, strange)
         )
@@ -110,7 +110,9 @@ class _Following:
 
     def _put_new_labels(self) -> None:
         """A label that is new here is on what bears its keyword there."""
-        keywords = {self._sides.keyword_of[each].lower(): each for each in self._sides.new_labels}
+        keywords = {
+            self._sides.keyword_of[label].lower(): label for label in self._sides.new_labels
+        }
         for message in self._sides.with_keywords() if keywords else ():
             borne = self._sides.here(message).keywords
             for keyword in keywords.keys() & message.keywords - borne:
@@ -133,12 +135,15 @@ class _Following:
                     lies=message.lies_there and message.message_id not in gone_ids,
                 ),
             )
-            for message in (*gone, *(each for each in others if each.message_id not in gone_ids))
+            for message in (
+                *gone,
+                *(mirrored for mirrored in others if mirrored.message_id not in gone_ids),
+            )
         ]
 
-    def see_again(self, found: Iterable[tuple[Spot, Glimpse, int]]) -> set[int]:
+    def see_again(self, known_again: Iterable[tuple[Spot, Glimpse, int]]) -> set[int]:
         """Messages were known again; those that changed."""
-        spots = {message_id: (spot, glimpse) for spot, glimpse, message_id in found}
+        spots = {message_id: (spot, glimpse) for spot, glimpse, message_id in known_again}
         for message_id, message in self._sides.by_ids(spots).items():
             spot, glimpse = spots[message_id]
             self._see(message, spot, flags_of(glimpse.flags), glimpse.size)
@@ -188,18 +193,18 @@ class _Following:
 
 
 def _still_missing(
-    missing: Iterable[tuple[bytes, Missing]], found: set[int]
+    missing: Iterable[tuple[bytes, Missing]], known_again: set[int]
 ) -> tuple[dict[bytes, list[int]], dict[tuple[bytes, int], int]]:
     """Of the messages that were not found: those that lie nowhere, and those that were copied."""
     lost: dict[bytes, list[int]] = {}
     copied: dict[tuple[bytes, int], int] = {}
-    for digest, each in missing:
-        if each.message in found:
+    for digest, message in missing:
+        if message.message in known_again:
             continue
-        if each.lies:
-            copied[digest, each.expected or 0] = each.message
+        if message.lies:
+            copied[digest, message.expected or 0] = message.message
         else:
-            lost.setdefault(digest, []).append(each.message)
+            lost.setdefault(digest, []).append(message.message)
     return lost, copied
 
 
@@ -211,12 +216,12 @@ def _known_by(glimpse: Glimpse) -> KnownBy:
 def recognise(
     session: Session,
     connection: Connection,
-    found: Iterable[tuple[Spot, Glimpse, int]],
+    known_again: Iterable[tuple[Spot, Glimpse, int]],
     *,
     now: datetime,
 ) -> set[int]:
     """Messages that were known again by their octets, at their new spots; those changed here."""
-    return _Following(session, connection, Look(), now).see_again(found)
+    return _Following(session, connection, Look(), now).see_again(known_again)
 
 
 def take_for_gone(

@@ -127,9 +127,9 @@ def _is_ours(server: ScriptServer, kept: ServerScript | None) -> bool:
 
 
 def _free_name(taken: Iterable[str]) -> str:
-    names = {each.casefold() for each in taken}
+    names = {name.casefold() for name in taken}
     numbered = (f"{_NAME} {number}" for number in count(2))
-    return next(each for each in chain([_NAME], numbered) if each.casefold() not in names)
+    return next(name for name in chain([_NAME], numbered) if name.casefold() not in names)
 
 
 def _put(

@@ -48,7 +48,7 @@ class KeepingInStep:
                     continue
                 looked = now
                 for account_id in self._accounts():
-                    if not any(each.is_alive() for each in threads.get(account_id, [])):
+                    if not any(working.is_alive() for working in threads.get(account_id, [])):
                         threads[account_id] = self._start(account_id)
         for thread in chain.from_iterable(threads.values()):
             thread.join()
@@ -66,7 +66,7 @@ class KeepingInStep:
 
     def _accounts(self) -> list[int]:
         with suppress(MnemicError), self.database.reading() as session:
-            return [each.account.id for each in connections(session)]
+            return [connection.account.id for connection in connections(session)]
         return []
 
     def _keep(self, account_id: int, happened: threading.Event) -> None:

@@ -38,7 +38,7 @@ def line_as_script(
     if known is not None and known[0] is line.rules and known[1] == setting:
         return known[2]
     script = written_script(line.rules, setting)
-    places = [each.position for each in script.grades if each.written]
+    places = [grade.position for grade in script.grades if grade.written]
     carried = tuple(CarriedRule(line.ids[at], line.rules[at]) for at in places)
     written = LineScript(script.text.encode("utf-8"), carried, script.grades)
     _WRITTEN[key] = line.rules, setting, written

@@ -47,9 +47,9 @@ class Look:
 
     def agreed(self) -> dict[int, bytes]:
         """Of what was ``told``, that of folders in which all is as it is known here."""
-        other = {spot.folder for each in (self.flags, self.gone, self.new) for spot in each}
+        other = {spot.folder for spots in (self.flags, self.gone, self.new) for spot in spots}
         other |= self.anew
-        return {folder: told for folder, told in self.told.items() if folder not in other}
+        return {folder: flags for folder, flags in self.told.items() if folder not in other}
 
 
 def look_at(
@@ -89,8 +89,8 @@ def look_at(
 def _leave_out_unchanged(known: KnownSpots, flags: dict[int, frozenset[str]]) -> None:
     """Leave flags out that are known: a server that counts no changes tells all of them."""
     for uid, as_known in known.flags():
-        told = flags.get(uid)
-        if told is not None and flags_of(told) == ServerFlags(*as_known):
+        now = flags.get(uid)
+        if now is not None and flags_of(now) == ServerFlags(*as_known):
             del flags[uid]
 
 
@@ -155,8 +155,8 @@ def _of_all(
     """
     here = known.digest()
 
-    def is_as_agreed(told: bytes) -> bool:
-        look.told[row.id] = hashlib.sha256(told + here).digest()
+    def is_as_agreed(answers: bytes) -> bool:
+        look.told[row.id] = hashlib.sha256(answers + here).digest()
         return look.told[row.id] == row.agreed and len(known) == state.messages
 
     flags = mailbox.flags(is_as_agreed)

@@ -65,20 +65,20 @@ class FolderList:
         cls, mailbox: ServerMailbox, choices: Mapping[str, FolderChoice] | None = None
     ) -> "FolderList":
         """Ask the server."""
-        listed = {each.name: each for each in mailbox.folders()}
-        separator = next((each.separator for each in listed.values() if each.separator), None)
+        listed = {folder.name: folder for folder in mailbox.folders()}
+        separator = next((folder.separator for folder in listed.values() if folder.separator), None)
         prefix = mailbox.prefix() if listed else ""
         own = "" if prefix.upper() == "INBOX" else prefix
         return cls(listed, separator, own, choices or {})
 
     def mirrored(self) -> list[ListedFolder]:
         """Those whose mail is mirrored, the inbox first, then by name."""
-        found = [
-            each
-            for each in self.listed.values()
-            if is_mirrored(each) and not self.is_left_out(each.name)
+        folders = [
+            listed
+            for listed in self.listed.values()
+            if is_mirrored(listed) and not self.is_left_out(listed.name)
         ]
-        return sorted(found, key=lambda each: (each.name.upper() != "INBOX", each.name))
+        return sorted(folders, key=lambda listed: (listed.name.upper() != "INBOX", listed.name))
 
     def is_left_out(self, name: str) -> bool:
         """Whether the owner leaves a folder out; the inbox can't be."""
@@ -169,7 +169,7 @@ def free_path(session: Session, mailbox_id: int, folders: FolderList, listed: Li
     taken = server_folders(session, mailbox_id)
     wanted = local_path(listed.name, folders.separator, folders.prefix)
     path, number = wanted, 1
-    special = {each.id for each in list_folders(session) if each.role is not None}
+    special = {folder.id for folder in list_folders(session) if folder.role is not None}
     while (there := folder_at(session, path, mailbox_id)) in taken or there in special:
         number += 1
         path = f"{wanted} ({number})"
@@ -197,9 +197,9 @@ def tell_folders(
 ) -> list[str]:
     """Make and rename on the server what was made and renamed here; what it refused, in words."""
     with database.reading() as session:
-        here = [each for each in list_folders(session) if each.mailbox_id == mailbox_id]
+        here = [local for local in list_folders(session) if local.mailbox_id == mailbox_id]
     troubles = []
-    for folder in sorted(here, key=lambda each: each.path.count("/")):
+    for folder in sorted(here, key=lambda local: local.path.count("/")):
         if folder.role is not None:
             continue  # it is made when something is to go there
         with database.reading() as session:
@@ -222,21 +222,21 @@ def _is_above_others(folder: Folder, folders: FolderList) -> bool:
     """Whether the server has it as a level alone: others are below it, or it can't be opened."""
     name = server_name(folder.path, folders.separator, folders.prefix)
     below = f"{name}{folders.separator}"
-    return name in folders.listed or any(each.startswith(below) for each in folders.listed)
+    return name in folders.listed or any(other.startswith(below) for other in folders.listed)
 
 
 def _note_rename(
     session: Session, folders: FolderList, row: ServerFolder, new: str, path: str
 ) -> None:
     """A folder has another name on the server, and those below it with it."""
-    for each in server_folders(session, row.mailbox_id).values():
-        if each.id == row.id or each.name.startswith(f"{row.name}{folders.separator}"):
-            follows = each.id == row.id or each.path.startswith(f"{row.path}/")
+    for folder in server_folders(session, row.mailbox_id).values():
+        if folder.id == row.id or folder.name.startswith(f"{row.name}{folders.separator}"):
+            follows = folder.id == row.id or folder.path.startswith(f"{row.path}/")
             change_server_folder(
                 session,
-                each,
-                name=new + each.name[len(row.name) :],
-                path=path + each.path[len(row.path) :] if follows else each.path,
+                folder,
+                name=new + folder.name[len(row.name) :],
+                path=path + folder.path[len(row.path) :] if follows else folder.path,
             )
 
 
@@ -246,7 +246,7 @@ def drop_deleted_folders(database: Database, mailbox_id: int, mailbox: ServerMai
         here, left = folder_paths(session), left_on_server(session, mailbox_id)
         rows = [row for key, row in server_folders(session, mailbox_id).items() if key not in here]
     troubles = []
-    for row in sorted(rows, key=lambda each: -len(each.name)):
+    for row in sorted(rows, key=lambda deepest: -len(deepest.name)):
         if row.name.upper() == "INBOX":
             continue
         try:
@@ -265,8 +265,8 @@ def drop_deleted_folders(database: Database, mailbox_id: int, mailbox: ServerMai
 
 def remove_here(session: Session, row: ServerFolder, *, at: int) -> None:
     """A folder was deleted elsewhere: so it is here, where nothing of ours is left in it."""
-    folder = next((each for each in list_folders(session) if each.id == row.folder_id), None)
-    has_below = any(each.parent_id == row.folder_id for each in list_folders(session))
+    folder = next((local for local in list_folders(session) if local.id == row.folder_id), None)
+    has_below = any(local.parent_id == row.folder_id for local in list_folders(session))
     forget_server_folder(session, row)
     if folder is None or folder.role is not None or folder.total or has_below:
         return

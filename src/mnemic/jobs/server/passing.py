@@ -240,7 +240,7 @@ class _Pass:
             if (
                 row is None
                 or connection.inbox is None
-                or any(each.mirrored for each in rows.values())
+                or any(folder.mirrored for folder in rows.values())
             ):
                 return  # only now: counting a large mailbox takes its time
             if count_in_mailbox(session, connection.mailbox_id):
@@ -250,7 +250,7 @@ class _Pass:
         uids = [uid for uid in mailbox.uids() if uid < arrivals_from]
         if state.validity != validity or len(uids) <= _GLANCED:
             return
-        new = {Spot(row.id, each.uid): each for each in mailbox.glimpses(uids[-_GLANCED:])}
+        new = {Spot(row.id, glimpse.uid): glimpse for glimpse in mailbox.glimpses(uids[-_GLANCED:])}
         look = Look(states={row.id: state}, new=new)
         self._taking_in(connection, mailbox, look).take(new)
 
@@ -303,7 +303,7 @@ class _Pass:
         taking = self._taking_in(connection, mailbox, look, followed)
         taking.take(followed.strange)
         with self.database.writing() as session:
-            missing = {each for ids in followed.missing.values() for each in ids}
+            missing = {key for ids in followed.missing.values() for key in ids}
             # Who is missing may be among those that were not seen yet.
             lost = set() if look.unseen else missing & followed.vanished
             gone = take_for_gone(session, connection, lost, now=self.now)
@@ -363,7 +363,7 @@ class _Pass:
             self.now,
             preferences.undo_days,
             preferences.trash_days,
-            keeps_keywords=any(each.keeps_keywords for each in states) or not states,
+            keeps_keywords=any(state.keeps_keywords for state in states) or not states,
         )
         carrying.carry_out()
         with self.database.writing() as session:

@@ -65,8 +65,8 @@ class ServedLine:
                     paths.append(path_of(session, effect))
                 elif isinstance(effect, CopyTo):
                     paths.append(effect.path)
-        found = (folder_at(session, path, mailbox_id) for path in paths)
-        return {folder for folder in found if folder is not None}
+        ids = (folder_at(session, path, mailbox_id) for path in paths)
+        return {folder for folder in ids if folder is not None}
 
 
 def _arrives(rule: Rule) -> bool:
@@ -75,14 +75,14 @@ def _arrives(rule: Rule) -> bool:
 
 def served_line(session: Session, script: ServerScript) -> ServedLine:
     """The line as it stands, but for the rules that run there: those are as they were put."""
-    put = {each.id: StoredRule(each.id, each.rule) for each in script.rules}
+    put = {rule.id: StoredRule(rule.id, rule.rule) for rule in script.rules}
     stored = []
-    for each in standing_line(session).stored:
-        as_put = put.pop(each.id, each)
-        stored.append(each if as_put == each else as_put)
+    for rule in standing_line(session).stored:
+        as_put = put.pop(rule.id, rule)
+        stored.append(rule if as_put == rule else as_put)
     stored = [*put.values(), *stored]  # what was deleted since still runs there
-    ids = {each.id for each in script.rules}
-    there = frozenset(at for at, each in enumerate(stored) if each.id in ids)
+    ids = {rule.id for rule in script.rules}
+    there = frozenset(at for at, rule in enumerate(stored) if rule.id in ids)
     return ServedLine(StandingLine(tuple(stored)), there)
 
 
@@ -178,71 +178,73 @@ class ServedIntake(Intake):
         )
         marks = {"folder_id": landed.folder_id, "seen": seen, "flagged": flagged}
         lies = replace(came, unsorted=marks, labels=landed.labels)
-        found = _Found(
+        lies_there = _Found(
             folder_paths(self._session)[landed.folder_id],
             landed.folder_id == inbox,
             seen,
             flagged,
             frozenset(map(canonical_name, landed.labels)),
         )
-        return self._take(came, lies, found, received, int(at.timestamp()))
+        return self._take(came, lies, lies_there, received, int(at.timestamp()))
 
     def _take(
-        self, came: Coming, lies: Coming, found: _Found, received: datetime, at: int
+        self, came: Coming, lies: Coming, lies_there: _Found, received: datetime, at: int
     ) -> Arrival:
-        says = self._says(came, found, received)
-        there = self._done_there(says, found)
-        copier = None if there.place else _copier(there, found)
+        says = self._says(came, lies_there, received)
+        there = self._done_there(says, lies_there)
+        copier = None if there.place else _copier(there, lies_there)
         if copier is not None:
             message_id, _ = self._keep(lies, None, received, at)
             self._note_copy(message_id, lies.unsorted["folder_id"], copier, at)
             return Arrival(message_id, ())
-        here = self._to_do_here(says, there, found)
+        here = self._to_do_here(says, there, lies_there)
         message_id, values = self._keep(lies, here, received, at)
         self._note_served(message_id, there, came, lies, at)
         self._sort(message_id, here, lies, values, at)
-        if found.in_inbox:
+        if lies_there.in_inbox:
             self._send(lies, self._sent_here(says), message_id, at)
-        add_rows(self._session, self._rows(message_id, says, there, found, at))
-        heard = _done(says.whole if found.in_inbox else says.there, NotifyAction)
-        sounds = dict.fromkeys(each.sound or "default" for each in heard)
+        add_rows(self._session, self._rows(message_id, says, there, lies_there, at))
+        heard = _done(says.whole if lies_there.in_inbox else says.there, NotifyAction)
+        sounds = dict.fromkeys(notice.sound or "default" for notice in heard)
         rules = tuple(frame.name for frame in (*there.frames, *here.frames))
         return Arrival(message_id, rules, tuple(sounds))
 
-    def _says(self, came: Coming, found: _Found, received: datetime) -> _Says:
+    def _says(self, came: Coming, lies_there: _Found, received: datetime) -> _Says:
         whole = there = self._decide(came, received)
         if self._script is not None:
             there = self._script.explain(came.message, self._given(came, received))
         trail = tuple(
-            replace(rule, actions=tuple(self._as_found(rule.actions, found)))
+            replace(rule, actions=tuple(self._as_found(rule.actions, lies_there)))
             for rule in there.takers
         )
         return _Says(there._replace(trail=trail), whole)
 
-    def _as_found(self, actions: Iterable[ActionTrail], found: _Found) -> Iterator[ActionTrail]:
+    def _as_found(
+        self, actions: Iterable[ActionTrail], lies_there: _Found
+    ) -> Iterator[ActionTrail]:
         """What the server has not done is held back."""
-        for each in actions:
-            if each.overruled_by is each.held_back is None:
-                yield replace(each, held_back=found.otherwise(self._session, each.action))
+        for action in actions:
+            if action.overruled_by is action.held_back is None:
+                yield replace(action, held_back=lies_there.otherwise(self._session, action.action))
             else:
-                yield each
+                yield action
 
     def _effects(self, outcome: Outcome, acting: Set[int] | None = None) -> RuleEffects:
         return effects_of(self._session, outcome.takers, self._line.ids, "arrival", acting)
 
-    def _done_there(self, says: _Says, found: _Found) -> RuleEffects:
+    def _done_there(self, says: _Says, lies_there: _Found) -> RuleEffects:
         """What the server has done, as our rules say."""
         effects = self._effects(says.there)
-        if found.lies_in(HELD_BACK):  # where it puts what it is to erase
+        if lies_there.lies_in(HELD_BACK):  # where it puts what it is to erase
             erasing = (rule for rule in says.there.takers if any(map(_erases, rule.actions)))
             for rule in erasing:
-                effects.place = found.path, self._line.ids[rule.position]
+                effects.place = lies_there.path, self._line.ids[rule.position]
         return effects
 
-    def _to_do_here(self, says: _Says, there: RuleEffects, found: _Found) -> RuleEffects:
+    def _to_do_here(self, says: _Says, there: RuleEffects, lies_there: _Found) -> RuleEffects:
         """What the rules that stay here do in the inbox; colours and importance anywhere."""
         effects, kept_here = RuleEffects(), there
-        if found.in_inbox:
+        if lies_there.in_inbox:
             effects = self._effects(says.whole, self._here)
             kept_here = self._effects(says.whole, self._there)
         effects.slots += [slot for slot in kept_here.slots if slot[0] not in _SAID_THERE]
@@ -271,7 +273,7 @@ class ServedIntake(Intake):
         for name, put, owner in there.labels:
             if put:
                 changes.append(SlotChange("label", None, ensure_label(session, name), owner))
-        changes = [each for each in changes if each.before != each.after]
+        changes = [change for change in changes if change.before != change.after]
         if changes:
             run_id = self._run_of_day(at, SORTED_THERE)
             record_changes(session, run_id, message_id, changes)
@@ -281,8 +283,8 @@ class ServedIntake(Intake):
         """The outcome as far as its letters are written here: what leaves there never does."""
         mine = tuple(rule for rule in says.whole.takers if rule.position in self._here)
         whole = says.whole._replace(trail=mine)
-        left = {to for each in _done(says.there, ForwardAction) for to in each.to}
-        wanted = {to for each in _done(whole, ForwardAction) for to in each.to}
+        left = {to for forward in _done(says.there, ForwardAction) for to in forward.to}
+        wanted = {to for forward in _done(whole, ForwardAction) for to in forward.to}
         answered = any(True for _ in _done(says.there, ReplyAction))
         return whole._replace(
             forward=tuple(to for to in whole.forward if to in wanted - left),
@@ -290,16 +292,16 @@ class ServedIntake(Intake):
         )
 
     def _rows(
-        self, message_id: int, says: _Says, there: RuleEffects, found: _Found, at: int
+        self, message_id: int, says: _Says, there: RuleEffects, lies_there: _Found, at: int
     ) -> Iterator[tuple[object, ...]]:
         """The trail: what the server did as which rules say, then what those do that stay here."""
         for row in trail_rows(message_id, says.there, there, "arrival", at):
             yield (*row[:3], "server", *row[4:])
-        whole = says.whole if found.in_inbox else _held_back(says.whole, _RUNS_HERE)
+        whole = says.whole if lies_there.in_inbox else _held_back(says.whole, _RUNS_HERE)
         here = self._effects(whole, self._here)
         yield from trail_rows(message_id, whole, here, "arrival", at)
-        if not found.in_inbox and not any(map(_places, says.there.takers)):  # no rule says so
-            yield (message_id, None, "", "server", at, found.path, "[]", "[]", "[]")
+        if not lies_there.in_inbox and not any(map(_places, says.there.takers)):  # no rule says so
+            yield (message_id, None, "", "server", at, lies_there.path, "[]", "[]", "[]")
 
 
 _Kind = TypeVar("_Kind", bound=BaseAction)
@@ -308,15 +310,15 @@ _Kind = TypeVar("_Kind", bound=BaseAction)
 def _done(outcome: Outcome, kind: type[_Kind]) -> Iterator[_Kind]:
     """The actions of a kind that are done."""
     for rule in outcome.takers:
-        for each in rule.actions:
-            if each.overruled_by is each.held_back is None and isinstance(each.action, kind):
-                yield each.action
+        for action in rule.actions:
+            if action.overruled_by is action.held_back is None and isinstance(action.action, kind):
+                yield action.action
 
 
 def _held_back(outcome: Outcome, why: str) -> Outcome:
     """The outcome, of which nothing is done."""
     trail = tuple(
-        replace(rule, actions=tuple(replace(each, held_back=why) for each in rule.actions))
+        replace(rule, actions=tuple(replace(action, held_back=why) for action in rule.actions))
         for rule in outcome.takers
     )
     return outcome._replace(trail=trail)
@@ -324,14 +326,16 @@ def _held_back(outcome: Outcome, why: str) -> Outcome:
 
 def _places(rule: RuleTrail) -> bool:
     """Whether a rule says where the message goes."""
-    effects = (each.action.effect("arrival") for each in rule.actions if not each.overruled_by)
+    effects = (
+        action.action.effect("arrival") for action in rule.actions if not action.overruled_by
+    )
     return any(isinstance(effect, MoveTo) for effect in effects)
 
 
-def _erases(each: ActionTrail) -> bool:
-    return each.overruled_by is None and each.action.effect("arrival") == MoveTo("erased")
+def _erases(trail: ActionTrail) -> bool:
+    return trail.overruled_by is None and trail.action.effect("arrival") == MoveTo("erased")
 
 
-def _copier(effects: RuleEffects, found: _Found) -> int | None:
+def _copier(effects: RuleEffects, there: _Found) -> int | None:
     """The rule that copied the message to where it lies; None where none did."""
-    return next((rule for path, rule in effects.copies if found.lies_in(path)), None)
+    return next((rule for path, rule in effects.copies if there.lies_in(path)), None)

@@ -50,9 +50,9 @@ class ServerFlags:
 @lru_cache(maxsize=1_024)
 def flags_of(flags: frozenset[str]) -> ServerFlags:
     """Flags as the server tells them."""
-    told = {flag.lower() for flag in flags}
-    keywords = frozenset(told - {_SEEN, _FLAGGED, _DELETED, "\\recent"})
-    return ServerFlags(_SEEN in told, _FLAGGED in told, _DELETED in told, keywords)
+    names = {flag.lower() for flag in flags}
+    keywords = frozenset(names - {_SEEN, _FLAGGED, _DELETED, "\\recent"})
+    return ServerFlags(_SEEN in names, _FLAGGED in names, _DELETED in names, keywords)
 
 
 def changes_waiting(session: Session, connection: Connection) -> int:
@@ -60,7 +60,7 @@ def changes_waiting(session: Session, connection: Connection) -> int:
     if not connection.acting:
         return 0
     sides = Sides(session, connection)
-    return sum(sides.here(each) != sides.before(each) for each in sides.differing())
+    return sum(sides.here(message) != sides.before(message) for message in sides.differing())
 
 
 class Sides:
@@ -85,32 +85,32 @@ class Sides:
         self.trash = folder_with_role(session, "trash", self.mailbox_id)
         deleted = deleted_label_keywords(session)
         keywords, new = label_keywords(session, keep=keep)
-        self.new_labels = [each for each in new if keywords[each] not in deleted]
+        self.new_labels = [label for label in new if keywords[label] not in deleted]
         self.keyword_of = keywords
         dropped = deleted if to_tell else []
-        self.spelled = {each.lower(): each for each in (*dropped, *keywords.values())}
+        self.spelled = {keyword.lower(): keyword for keyword in (*dropped, *keywords.values())}
         self.label_of = {keyword.lower(): label for label, keyword in keywords.items()}
         self._session, self._labels = session, dict[int, list[int]]()
 
     # --- messages, as they are asked for: a mailbox may have very many
 
     def _with_labels(self, messages: list[Mirrored]) -> list[Mirrored]:
-        self._labels |= label_ids_of(self._session, [each.message_id for each in messages])
+        self._labels |= label_ids_of(self._session, [message.message_id for message in messages])
         return messages
 
     def at(self, spots: Iterable[Spot]) -> dict[Spot, Mirrored]:
         """The messages that lie at spots of the server, by where."""
-        found = mirrored_at(self._session, ((each.folder, each.uid) for each in spots))
+        messages = mirrored_at(self._session, ((spot.folder, spot.uid) for spot in spots))
         return {
-            Spot(each.server_folder_id, each.uid): each
-            for each in self._with_labels(found)
-            if each.server_folder_id is not None and each.uid is not None
+            Spot(message.server_folder_id, message.uid): message
+            for message in self._with_labels(messages)
+            if message.server_folder_id is not None and message.uid is not None
         }
 
     def by_ids(self, ids: Iterable[int]) -> dict[int, Mirrored]:
         """Some messages, by their ids."""
-        found = self._with_labels(mirrored_by_ids(self._session, ids))
-        return {each.message_id: each for each in found}
+        messages = self._with_labels(mirrored_by_ids(self._session, ids))
+        return {message.message_id: message for message in messages}
 
     def nowhere(self) -> list[Mirrored]:
         """Those that lie nowhere on the server, or were told to go elsewhere."""

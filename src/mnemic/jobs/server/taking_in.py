@@ -86,13 +86,13 @@ class TakingIn:
                 self._served = served_line(session, self._script)
                 self._served_folders = self._served.folders(session, self.connection.mailbox_id)
         arrived = {
-            spot: each
-            for spot, each in strange.items()
-            if self._event(spot) is not None or self._was_served(spot, each)
+            spot: glimpse
+            for spot, glimpse in strange.items()
+            if self._event(spot) is not None or self._was_served(spot, glimpse)
         }
-        others = {spot: each for spot, each in strange.items() if spot not in arrived}
-        in_order = sorted(arrived.items(), key=lambda each: (each[1].received, each[0]))
-        newest_first = sorted(others.items(), key=lambda each: each[1].received, reverse=True)
+        others = {spot: glimpse for spot, glimpse in strange.items() if spot not in arrived}
+        in_order = sorted(arrived.items(), key=lambda item: (item[1].received, item[0]))
+        newest_first = sorted(others.items(), key=lambda item: item[1].received, reverse=True)
         taken = self._here
         batches = [*in_batches(in_order, _BATCH), *in_batches(newest_first, _BATCH)]
         with one_ahead(batches, self._fetched) as fetched:
@@ -173,8 +173,8 @@ class TakingIn:
         octets = {}
         for (folder, header_only), uids in wanted.items():
             self.mailbox.open(self._rows[folder].name, only_look=True)
-            for each in self.mailbox.fetch(uids, header_only=header_only):
-                octets[Spot(folder, each.uid)] = each.octets
+            for message in self.mailbox.fetch(uids, header_only=header_only):
+                octets[Spot(folder, message.uid)] = message.octets
         return octets
 
     def _keep(
@@ -216,7 +216,7 @@ class TakingIn:
             row.folder_id,
             self.connection.account,
             event or "arrival",
-            tuple(names[each] for each in sorted(flags.keywords) if each in names),
+            tuple(names[keyword] for keyword in sorted(flags.keywords) if keyword in names),
             watched=not self.connection.acting,
         )
         take: Callable[..., Arrival] = (takes.plain if event is None else takes.sorting).take_in

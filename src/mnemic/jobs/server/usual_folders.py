@@ -46,7 +46,7 @@ def role_of(folder: ListedFolder, others: Iterable[ListedFolder], prefix: str = 
     usual = _ROLE_OF_NAME.get(folder.name.removeprefix(prefix).lower())
     if usual is None:
         return None
-    taken = {use for each in others for use in each.attributes & set(_USES)}
+    taken = {use for listed in others for use in listed.attributes & set(_USES)}
     by_use = {_USES[use] for use in taken}
     return None if usual in by_use else usual
 

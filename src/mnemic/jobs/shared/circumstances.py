@@ -38,7 +38,7 @@ def _recipients(message: MessageView) -> Iterator[str]:
     """The canonical addresses a message came to, those of its envelope first."""
     yield from (address.canonical for address in message.envelope.addresses)
     for header in _RECIPIENTS:
-        yield from (each.canonical for each in message.addresses.get(header, ()))
+        yield from (sender.canonical for sender in message.addresses.get(header, ()))
 
 
 class MailboxCircumstances:
@@ -83,7 +83,7 @@ class MailboxCircumstances:
 
     def is_sent(self, message: MessageView) -> bool:
         """Whether the owner wrote it, to others alone."""
-        senders = (each.canonical for each in message.addresses.get("from", ()))
+        senders = (address.canonical for address in message.addresses.get("from", ()))
         if not self._mine or account_for(self._mine, senders) is None:
             return False
         return account_for(self._mine, _recipients(message)) is None

@@ -42,7 +42,7 @@ class LargeMove:
         """Where most messages go, and how many, if that is a large move; one message never is."""
         much = min(_MANY, self.all_mail * _MUCH)
         large = [part for part in self._parts() if part[0] > max(much, 1)]
-        return max(large, key=lambda each: each[0]) if large else None
+        return max(large, key=lambda move: move[0]) if large else None
 
 
 def question_about(move: LargeMove) -> str | None:

@@ -27,8 +27,8 @@ def positive_conditions(test: AnyTest) -> Iterator[BaseCondition]:
     """The conditions that are not negated: those whose evidence speaks for the rule."""
     match test:
         case AllGroup() | AnyGroup():
-            for each in test.tests:
-                yield from positive_conditions(each)
+            for inner in test.tests:
+                yield from positive_conditions(inner)
         case NotGroup() | Always():
             return
         case BaseCondition():
@@ -61,10 +61,10 @@ class Misses:
     def _flips_needed(self, test: AnyTest, *, wanted: bool) -> Weights:
         match test:
             case AllGroup() | AnyGroup():
-                whole, *others = (self.flips_needed(each, wanted=wanted) for each in test.tests)
+                whole, *others = (self.flips_needed(inner, wanted=wanted) for inner in test.tests)
                 summed = isinstance(test, AllGroup) is wanted
-                for each in others:
-                    whole = whole + each if summed else np.minimum(whole, each)
+                for other in others:
+                    whole = whole + other if summed else np.minimum(whole, other)
                 return np.minimum(whole, _NEVER) if summed and others else whole
             case NotGroup():
                 return self.flips_needed(test.not_, wanted=not wanted)

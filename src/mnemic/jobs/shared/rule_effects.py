@@ -129,7 +129,11 @@ def trail_rows(
 
 
 def _frame(session: Session, rule: Taker, rule_id: int, event: Event) -> TrailFrame:
-    acted = [each.action for each in rule.actions if each.overruled_by is each.held_back is None]
+    acted = [
+        action_trail.action
+        for action_trail in rule.actions
+        if action_trail.overruled_by is action_trail.held_back is None
+    ]
     effects = [action.effect(event) for action in acted]
     labels = [effect.name for effect in effects if isinstance(effect, Label) and effect.put]
     folders = [path_of(session, effect) for effect in effects if isinstance(effect, MoveTo)]
@@ -140,5 +144,5 @@ def _frame(session: Session, rule: Taker, rule_id: int, event: Event) -> TrailFr
         folder=folders[0] if folders else None,
         labels=json.dumps(labels),
         actions=json.dumps(action_trails(rule, event)),
-        overruled=any(each.overruled_by for each in rule.actions),
+        overruled=any(action_trail.overruled_by for action_trail in rule.actions),
     )

@@ -37,7 +37,7 @@ def selection_named(
         if not there:
             raise NothingMeantError(f"there is no folder “{folder}”")
         if deep:
-            return Selection(folders=tuple(key for each in there for key in below(session, each)))
+            return Selection(folders=tuple(key for top in there for key in below(session, top)))
         return Selection(folders=there) if len(there) > 1 else Selection(folder_id=there[0])
     if label is not None:
         label_id = label_called(session, label)

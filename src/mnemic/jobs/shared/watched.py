@@ -17,7 +17,7 @@ class WatchedError(MnemicError):
 def refuse_watched(session: Session, mailbox_ids: Iterable[int]) -> None:
     """Raise WatchedError where one of the mailboxes is only watched."""
     watched = watched_mailboxes(session)
-    name = next((watched[each] for each in mailbox_ids if each in watched), None)
+    name = next((watched[mailbox_id] for mailbox_id in mailbox_ids if mailbox_id in watched), None)
     if name is not None:
         raise WatchedError(f"“{name}” is only watched: nothing changes there; let rules act first")
 

@@ -70,13 +70,13 @@ class OtherDevice:
 
     def folders(self) -> list[FolderThere]:
         """Every folder, with how many messages lie in it and are unread."""
-        told = []
+        folders_there = []
         for flags, _, name in self._client.list_folders():
             if b"\\noselect" in {flag.lower() for flag in flags}:
                 continue
             status = self._client.folder_status(name, ["MESSAGES", "UNSEEN"])
-            told.append(FolderThere(str(name), status[b"MESSAGES"], status[b"UNSEEN"]))
-        return told
+            folders_there.append(FolderThere(str(name), status[b"MESSAGES"], status[b"UNSEEN"]))
+        return folders_there
 
     def mail(self, folder: str) -> list[MailThere]:
         """The newest messages of a folder, newest first."""
@@ -85,8 +85,8 @@ class OtherDevice:
         if not uids:
             return []
         header = "BODY.PEEK[HEADER.FIELDS (SUBJECT FROM)]"
-        told = self._client.fetch(uids, ["FLAGS", "INTERNALDATE", header])
-        return [_mail(uid, told[uid]) for uid in reversed(uids) if uid in told]
+        facts = self._client.fetch(uids, ["FLAGS", "INTERNALDATE", header])
+        return [_mail(uid, facts[uid]) for uid in reversed(uids) if uid in facts]
 
     def do(self, folder: str, uid: int, act: DeviceAct, target: str = "") -> None:
         """Do something to a message, as any device may."""
@@ -101,12 +101,12 @@ class OtherDevice:
             (self._client.add_flags if on else self._client.remove_flags)([uid], [flag])
 
 
-def _mail(uid: int, told: dict[bytes, object]) -> MailThere:
-    header = next(value for name, value in told.items() if name.startswith(b"BODY["))
+def _mail(uid: int, facts: dict[bytes, object]) -> MailThere:
+    header = next(value for name, value in facts.items() if name.startswith(b"BODY["))
     read = message_from_bytes(header if isinstance(header, bytes) else b"", policy=modern)
-    flags = told[b"FLAGS"]
-    names = [each.decode("ascii", "replace") for each in flags]  # type: ignore[attr-defined]
-    received = told[b"INTERNALDATE"]
+    flags = facts[b"FLAGS"]
+    names = [flag.decode("ascii", "replace") for flag in flags]  # type: ignore[attr-defined]
+    received = facts[b"INTERNALDATE"]
     return MailThere(
         uid,
         str(read["Subject"] or ""),

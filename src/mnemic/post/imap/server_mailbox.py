@@ -147,17 +147,19 @@ class ServerMailbox:
     def open(self, name: str, *, only_look: bool) -> FolderState:
         """Open a folder. To look only changes nothing on the server (EXAMINE)."""
         with self._talking():
-            told = self._client.select_folder(name, readonly=only_look)
-            lasting = [flag.decode("ascii", "replace") for flag in told.get(b"PERMANENTFLAGS", ())]
-            highest = told.get(b"HIGHESTMODSEQ")
+            answer = self._client.select_folder(name, readonly=only_look)
+            lasting = [
+                flag.decode("ascii", "replace") for flag in answer.get(b"PERMANENTFLAGS", ())
+            ]
+            highest = answer.get(b"HIGHESTMODSEQ")
             highest = highest[0] if isinstance(highest, list | tuple) else highest
-            uidnext = told.get(b"UIDNEXT")
+            uidnext = answer.get(b"UIDNEXT")
             if uidnext is None:  # a server need not tell it (RFC 3501, section 6.3.1)
                 uidnext = max(self._client.search("ALL"), default=0) + 1
             return FolderState(
-                validity=_number(told[b"UIDVALIDITY"]),
+                validity=_number(answer[b"UIDVALIDITY"]),
                 uidnext=_number(uidnext),
-                messages=_number(told.get(b"EXISTS", 0)),
+                messages=_number(answer.get(b"EXISTS", 0)),
                 modseq=int(highest) if highest is not None and self.counts_changes else None,
                 keeps_keywords="\\*" in lasting,
             )
@@ -194,10 +196,10 @@ class ServerMailbox:
     def uids(self) -> list[int]:
         """The UIDs of all messages, rising."""
         with self._talking():
-            found = sorted(_number(uid) for uid in self._client.search("ALL"))
-        if any(uid == following for uid, following in pairwise(found)):
+            uids_there = sorted(_number(uid) for uid in self._client.search("ALL"))
+        if any(uid == following for uid, following in pairwise(uids_there)):
             raise NotFollowedError("the server names a message twice")
-        return found
+        return uids_there
 
     def flags(
         self, is_known: Callable[[bytes], bool] = lambda _: False
@@ -221,21 +223,21 @@ class ServerMailbox:
         With them, where the server tells, the UIDs of those that vanished since.
         """
         vanished = " VANISHED" if self.tells_vanished else ""
-        found = self._flags_in(self._asked("1:*", _FLAGS, f"(CHANGEDSINCE {since}{vanished})"))
+        flags = self._flags_in(self._asked("1:*", _FLAGS, f"(CHANGEDSINCE {since}{vanished})"))
         with self._talking():
-            told = self._imap.untagged_responses.pop("VANISHED", [])
-            gone = [uid for line in told for uid in _numbers(line.split()[-1])]
-        return found, gone
+            vanished_lines = self._imap.untagged_responses.pop("VANISHED", [])
+            gone = [uid for line in vanished_lines for uid in _numbers(line.split()[-1])]
+        return flags, gone
 
     def _flags_in(self, lines: list[Any]) -> dict[int, frozenset[str]]:
         """By UID the flags that lines tell; raises NotFollowedError where they make no sense."""
         with self._talking():
-            found, others = usual_flags(lines)
+            flags, others = usual_flags(lines)
             read = self._read(others)
-            found |= {uid: flags_from(facts[b"FLAGS"]) for uid, facts in read.items()}
-            for uid in found:
+            flags |= {uid: flags_from(facts[b"FLAGS"]) for uid, facts in read.items()}
+            for uid in flags:
                 _number(uid)
-            return found
+            return flags
 
     def glimpses(self, uids: Sequence[int]) -> Iterator[Glimpse]:
         """What is to be known of messages before they are fetched."""
@@ -258,7 +260,7 @@ class ServerMailbox:
         """Octets of messages; reading them marks none of them as read."""
         what = "BODY.PEEK[HEADER]" if header_only else "BODY.PEEK[]"
         for uid, facts in self._read(self._asked(_as_set(uids), f"(UID {what})")).items():
-            octets = next((each for name, each in facts.items() if name.startswith(b"BODY[")), None)
+            octets = next((fact for name, fact in facts.items() if name.startswith(b"BODY[")), None)
             if isinstance(octets, bytes):
                 yield FetchedMessage(uid, octets)
 
@@ -338,8 +340,8 @@ class ServerMailbox:
         """The UIDs in the open folder of messages with a Message-ID."""
         quoted = message_id.replace("\\", "\\\\").replace('"', '\\"')
         with self._talking():
-            found = self._client.search(["HEADER", "Message-ID", quoted])
-        return sorted(_number(uid) for uid in found)
+            uids = self._client.search(["HEADER", "Message-ID", quoted])
+        return sorted(_number(uid) for uid in uids)
 
 
 def _octets(line: Any) -> bytes:
@@ -356,14 +358,14 @@ def _number(value: Any, most: int = _MOST) -> int:
 
 def _numbers(written: bytes) -> list[int]:
     """A set of numbers as IMAP writes it, bounded. Raises ValueError."""
-    found: list[int] = []
+    numbers: list[int] = []
     for part in written.split(b","):
         first, _, last = part.partition(b":")
         low, high = _number(first), _number(last or first)
-        if high - low > 10**6 or len(found) > 10**6:
+        if high - low > 10**6 or len(numbers) > 10**6:
             raise ValueError("a set of numbers is too large")
-        found.extend(range(min(low, high), max(low, high) + 1))
-    return found
+        numbers.extend(range(min(low, high), max(low, high) + 1))
+    return numbers
 
 
 def _as_set(uids: Sequence[int]) -> str:
@@ -382,10 +384,10 @@ def _portions(uids: Sequence[int]) -> Iterator[list[int]]:
         yield list(uids[first : first + _AT_ONCE])
 
 
-def _moment(told: Any) -> datetime:
-    if not isinstance(told, datetime):
+def _moment(internal_date: Any) -> datetime:
+    if not isinstance(internal_date, datetime):
         raise ValueError("a message has no date")
-    return told.replace(tzinfo=_zone(told.utcoffset() or timedelta()))
+    return internal_date.replace(tzinfo=_zone(internal_date.utcoffset() or timedelta()))
 
 
 @lru_cache(maxsize=64)

@@ -22,15 +22,15 @@ _USUAL = re.compile(
 )
 
 
-def flags_from(told: Iterable[Any]) -> frozenset[str]:
+def flags_from(flags: Iterable[Any]) -> frozenset[str]:
     """Flags as text; those of the system in small letters, keywords as they are written."""
-    return _as_text(tuple(told))
+    return _as_text(tuple(flags))
 
 
 @lru_cache(maxsize=1_024)
-def _as_text(told: tuple[Any, ...]) -> frozenset[str]:
+def _as_text(flags: tuple[Any, ...]) -> frozenset[str]:
     names = (
-        each.decode("utf-8", "replace") if isinstance(each, bytes) else str(each) for each in told
+        flag.decode("utf-8", "replace") if isinstance(flag, bytes) else str(flag) for flag in flags
     )
     return frozenset(name.lower() if name.lower() in _SYSTEM else name for name in names)
 
@@ -47,7 +47,7 @@ def usual_flags(lines: list[Any]) -> tuple[dict[int, frozenset[str]], list[Any]]
     The list is empty afterwards: lines by the ten thousand are not kept beside what they say.
     Raises what IMAPClient raises where it can't read a list of flags.
     """
-    found: dict[int, frozenset[str]] = {}
+    flags_of_uid: dict[int, frozenset[str]] = {}
     others = []
     lines.reverse()
     while lines:
@@ -56,5 +56,5 @@ def usual_flags(lines: list[Any]) -> tuple[dict[int, frozenset[str]], list[Any]]
         if usual is None:
             others.append(line)
         else:
-            found[int(usual[1])] = _listed(usual[2])
-    return found, others
+            flags_of_uid[int(usual[1])] = _listed(usual[2])
+    return flags_of_uid, others

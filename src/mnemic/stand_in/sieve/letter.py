@@ -45,7 +45,7 @@ class Letter:
         if local in ("mailer-daemon", "listserv", "majordomo"):
             return False
         own = {address.lower() for address in mine}
-        named = {each.lower() for each in self.addresses(("to", "cc", "bcc"))}
+        named = {recipient.lower() for recipient in self.addresses(("to", "cc", "bcc"))}
         if sender in own or not named & own:
             return False
         words = [value.split(";")[0].strip().lower() for value in self.raw("auto-submitted")]

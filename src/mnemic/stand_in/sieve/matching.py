@@ -60,7 +60,7 @@ def _pattern(key: str) -> re.Pattern[str]:
 def _found(value: str, key: str, comparator: str) -> bool:
     """Whether an extended regular expression of POSIX finds something, letters as compared."""
     if comparator == "i;unicode-casemap":
-        value, key = (unicodedata.normalize("NFKD", each) for each in (value, key))
+        value, key = (unicodedata.normalize("NFKD", text) for text in (value, key))
         return bool(_posix(key, re.IGNORECASE).search(value))
     flags = re.NOFLAG if comparator == "i;octet" else re.IGNORECASE | re.ASCII
     return bool(_posix(key, flags).search(value))

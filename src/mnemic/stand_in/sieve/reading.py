@@ -92,7 +92,7 @@ class _Reading:
 
     def calls(self, deep: int) -> list[Call]:
         """Commands up to the end of their block."""
-        found = []
+        made = []
         while self.at < len(self._text) and self._text[self.at] != "}":
             call = self._call(deep)
             if self._takes("{"):
@@ -100,8 +100,8 @@ class _Reading:
                 self._need("}")
             else:
                 self._need(";")
-            found.append(call)
-        return found
+            made.append(call)
+        return made
 
     def _call(self, deep: int) -> Call:
         if deep > _DEEPEST:

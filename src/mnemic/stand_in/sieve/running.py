@@ -156,10 +156,10 @@ class _Running:
         return tuple(self._flags(call.tags[":flags"]))
 
     def _flags(self, value: object) -> list[str]:
-        found: dict[str, str] = {}
+        flags: dict[str, str] = {}
         for flag in " ".join(self._texts(value)).split():
-            found.setdefault(flag.lower(), flag)
-        return list(found.values())
+            flags.setdefault(flag.lower(), flag)
+        return list(flags.values())
 
     def _flags_there(self, call: Call) -> list[str]:
         """The flags that a command changes: those of a variable, if it names one (RFC 5232, 3)."""
@@ -201,7 +201,7 @@ class _Running:
     def _compare(self, values: list[str], test: Call, keys: object) -> bool:
         left = matched(values, self._texts(keys), test.tags)
         if left:
-            self._variables.update({str(number): each for number, each in enumerate(left)})
+            self._variables.update({str(number): piece for number, piece in enumerate(left)})
         return left is not None
 
     def _duplicate(self, test: Call) -> bool:
@@ -243,8 +243,10 @@ class _Running:
         if name not in part and ":contenttype" not in test.tags:
             return []
         if ":param" in test.tags:
-            found = [part.get_param(each, header=name) for each in self._texts(test.tags[":param"])]
-            return [_parameter(each) for each in found if each is not None]
+            parameters = [
+                part.get_param(text, header=name) for text in self._texts(test.tags[":param"])
+            ]
+            return [_parameter(parameter) for parameter in parameters if parameter is not None]
         if ":contenttype" in test.tags:
             return [part.get_content_type()]
         return [str(value) for value in part.get_all(name, [])]
@@ -270,13 +272,13 @@ class _Running:
             raw = self._letter.octets.partition(b"\r\n\r\n")[2] or self._letter.octets
             values = [raw.decode("utf-8", "replace")]
         elif ":content" in test.tags:
-            types = [each.lower() for each in self._texts(test.tags[":content"])]
+            types = [text.lower() for text in self._texts(test.tags[":content"])]
             values = [
                 content(part)
                 for part in self._letter.parts()
                 if any(
-                    each in ("", part.get_content_type(), part.get_content_maintype())
-                    for each in types
+                    wanted in ("", part.get_content_type(), part.get_content_maintype())
+                    for wanted in types
                 )
             ]
         else:
@@ -316,7 +318,7 @@ class _Running:
     def _hasflag(self, test: Call) -> bool:
         flags = self.flags
         if len(test.values) > 1:
-            named = [self._variables.get(each.lower(), "") for each in self._texts(test.values[0])]
+            named = [self._variables.get(text.lower(), "") for text in self._texts(test.values[0])]
             flags = self._flags(named)
         return self._compare(flags, test, test.values[-1])
 
@@ -374,8 +376,8 @@ _COMMANDS: dict[str, Callable[[_Running, Call], None]] = {
 
 _TESTS: dict[str, Callable[[_Running, Call], bool]] = {
     "address": _Running._address,
-    "allof": lambda running, test: all(running._holds(each) for each in test.tests),
-    "anyof": lambda running, test: any(running._holds(each) for each in test.tests),
+    "allof": lambda running, test: all(running._holds(inner) for inner in test.tests),
+    "anyof": lambda running, test: any(running._holds(inner) for inner in test.tests),
     "body": _Running._body,
     "currentdate": _Running._currentdate,
     "date": _Running._date,

@@ -66,7 +66,7 @@ def attachment_type(condition: AttachmentTypeCondition, asking: Asking) -> Answe
 
     @lru_cache(maxsize=1_024)  # very many messages have the same
     def passes(types: tuple[Any, ...]) -> bool:
-        return any(find(form(each)) is not None for each in types[0].split("\n"))
+        return any(find(form(media_type)) is not None for media_type in types[0].split("\n"))
 
     return Answer("m.attachments > 0", looks_at=("m.attachment_types",), passes=passes)
 
@@ -122,7 +122,7 @@ def _passes(condition: TextTestCondition, *, lines: bool) -> Callable[[tuple[Any
     find = condition.find
 
     def any_text(texts: tuple[Any, ...]) -> bool:
-        return any(each is not None and find(each) is not None for each in texts)
+        return any(text is not None and find(text) is not None for text in texts)
 
     def any_line(texts: tuple[Any, ...]) -> bool:
         return texts[0] is not None and any_text(texts[0].split("\n"))
@@ -138,7 +138,7 @@ def _as_written(condition: TextTestCondition, asking: Asking, columns: Mapping[s
     find, form = condition.find, condition.form
 
     def passes(texts: tuple[Any, ...]) -> bool:
-        return any(each is not None and find(form(each)) is not None for each in texts)
+        return any(text is not None and find(form(text)) is not None for text in texts)
 
     with_body, looks_at = "body" in columns, tuple(columns.values())
     if not all(condition.plain_pieces):  # of one value nothing is certain

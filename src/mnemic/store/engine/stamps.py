@@ -34,8 +34,8 @@ class _Known:
         with self._guard:
             known = self._made.get(key)
         if known is not None and known[0] == stamps:
-            found: Made = known[1]
-            return found
+            kept: Made = known[1]
+            return kept
         made = make()
         with self._guard:
             self._made[key] = (stamps, made)
@@ -62,6 +62,6 @@ def _stamps(session: Session, tables: tuple[Stamped, ...]) -> object:
     if tables not in seen:
         session.flush()
         names = ", ".join(f"'{table}'" for table in tables)
-        found = driver(session).execute(f"SELECT value FROM stamp WHERE name IN ({names})")
-        seen[tables] = found.fetchall()
+        stamps = driver(session).execute(f"SELECT value FROM stamp WHERE name IN ({names})")
+        seen[tables] = stamps.fetchall()
     return seen[tables]

@@ -60,7 +60,7 @@ def causes_of(session: Session, message_ids: Iterable[int]) -> dict[int, list[Ca
 
     What is as it came has none.
     """
-    listed = ", ".join(str(int(each)) for each in message_ids)
+    listed = ", ".join(str(int(key)) for key in message_ids)
     rows = fetch(
         session,
         "SELECT j.entity_id, r.undoes, j.id, j.slot, j.before, j.after, r.actor,"
@@ -71,6 +71,6 @@ def causes_of(session: Session, message_ids: Iterable[int]) -> dict[int, list[Ca
     for message_id, undoes, *change in rows:
         looking.setdefault(message_id, _Looking()).add(Cause(*change), undoes)
     return {
-        message_id: sorted((e for e in each.now.values() if e), key=lambda e: e.entry_id)
-        for message_id, each in looking.items()
+        message_id: sorted((e for e in look.now.values() if e), key=lambda e: e.entry_id)
+        for message_id, look in looking.items()
     }

@@ -43,19 +43,19 @@ def chosen_ids(session: Session) -> list[int]:
 
 def chosen_by_mailbox(session: Session) -> dict[int, list[int]]:
     """The ids of the chosen messages, by their mailbox."""
-    found: dict[int, list[int]] = {}
+    by_mailbox: dict[int, list[int]] = {}
     for mailbox_id, key in fetch(
         session, "SELECT m.mailbox_id, m.id FROM chosen JOIN message AS m ON m.id = chosen.id"
     ):
-        found.setdefault(mailbox_id, []).append(key)
-    return found
+        by_mailbox.setdefault(mailbox_id, []).append(key)
+    return by_mailbox
 
 
 def choose_where(session: Session, ids: Statement, leave_out: Iterable[int] = ()) -> int:
     """Let ``chosen`` be the messages that a query gives, but for some; how many they are."""
     _empty(session)
     execute(session, f"INSERT OR IGNORE INTO chosen {ids.sql}", **ids.parameters)
-    left_out = [{"id": each} for each in leave_out]
+    left_out = [{"id": key} for key in leave_out]
     if left_out:
         session.connection().execute(text("DELETE FROM chosen WHERE id = :id"), left_out)
     return int(execute(session, "SELECT count(*) FROM chosen").scalar_one())

@@ -68,7 +68,7 @@ def join_run(
 
     What comes drop by drop, as mail does, stands in the history as one run a day.
     """
-    found = execute(
+    run_id = execute(
         session,
         "SELECT id FROM run WHERE at >= :since AND at < :until AND saying = :saying"
         " AND actor = :actor AND kind = 'done' AND undone_by IS NULL ORDER BY id DESC LIMIT 1",
@@ -77,7 +77,7 @@ def join_run(
         saying=saying,
         actor=actor,
     ).scalar()
-    return begin_run(session, at=at, actor=actor, saying=saying) if found is None else int(found)
+    return begin_run(session, at=at, actor=actor, saying=saying) if run_id is None else int(run_id)
 
 
 def count_in_run(session: Session, run_id: int, messages: int) -> None:

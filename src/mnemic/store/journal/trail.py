@@ -96,7 +96,7 @@ def _entries(
     )
     entries: dict[int, list[TrailEntry]] = {}
     for message_id, rule_id, name, event, at, folder, labels, evidence, actions in rows:
-        pieces = tuple(EvidencePiece(*each) for each in json.loads(evidence))
+        pieces = tuple(EvidencePiece(*piece) for piece in json.loads(evidence))
         entry = TrailEntry(
             message_id, rule_id, name, event, at, folder, tuple(json.loads(labels)), pieces, actions
         )

@@ -282,14 +282,14 @@ def _named_so(session: Session, entity: str, values: dict[str, Any]) -> int | No
     where = "canonical = :canonical"
     if entity == "folder":
         where += " AND mailbox_id = :mailbox AND coalesce(parent_id, 0) = :parent"
-    found = execute(
+    row = execute(
         session,
         f"SELECT min(id) FROM {entity} WHERE {where}",
         canonical=canonical_name(values["name"]),
         mailbox=values.get("mailbox_id"),
         parent=values.get("parent_id") or 0,
     ).scalar_one()
-    return None if found is None else int(found)
+    return None if row is None else int(row)
 
 
 def _refuse_taken_names(session: Session, run_id: int) -> None:

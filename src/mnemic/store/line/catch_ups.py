@@ -91,8 +91,8 @@ def add_job(session: Session, job: CatchUpJob, batches: Iterable[Sequence[int]])
     session.add(row)
     session.flush()
     rows = [
-        {"catch_up_id": row.id, "number": number, "messages": array("q", each).tobytes()}
-        for number, each in enumerate(batches)
+        {"catch_up_id": row.id, "number": number, "messages": array("q", batch).tobytes()}
+        for number, batch in enumerate(batches)
     ]
     insert_rows(session, CatchUpBatchRow, rows)
     return _job(row)

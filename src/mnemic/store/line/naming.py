@@ -18,10 +18,10 @@ Names: TypeAlias = dict[tuple[str, ...], str]
 def _renamed(value: Any, names: Names, keys: tuple[str, ...], field: str) -> Any:
     """A rule's JSON in which folders (or labels) of old names have their new ones."""
     if isinstance(value, list):
-        return [_renamed(each, names, keys, field) for each in value]
+        return [_renamed(item, names, keys, field) for item in value]
     if not isinstance(value, dict):
         return value
-    changed = {key: _renamed(each, names, keys, field) for key, each in value.items()}
+    changed = {key: _renamed(inner, names, keys, field) for key, inner in value.items()}
     for key in keys:
         name = changed.get(key)
         if "do" in changed and isinstance(name, str):

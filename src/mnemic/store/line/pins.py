@@ -29,6 +29,6 @@ def pins_of_rules(session: Session) -> dict[int, list[Pin]]:
 def change_pins(session: Session, rule_id: int, pins: Iterable[Pin]) -> None:
     """Let a rule have these pins, and no others."""
     session.exec(delete(PinRow).where(col(PinRow.rule_id) == rule_id))
-    for each in {pin.message_id: pin for pin in pins}.values():
-        session.add(PinRow(rule_id=rule_id, message_id=each.message_id, wanted=each.wanted))
+    for wanted in {pin.message_id: pin for pin in pins}.values():
+        session.add(PinRow(rule_id=rule_id, message_id=wanted.message_id, wanted=wanted.wanted))
     session.flush()

@@ -36,8 +36,8 @@ def work_of(session: Session, rule_id: int, midnights: Sequence[int]) -> RuleWor
         return each_once(np.concatenate(days[-number:])).size
 
     ((last,),) = fetch(session, "SELECT max(at) FROM trail WHERE rule_id = :rule", rule=rule_id)
-    each = tuple(messages.size for messages in days)
-    return RuleWork(each, taken(7), taken(len(days)), last)
+    counts = tuple(messages.size for messages in days)
+    return RuleWork(counts, taken(7), taken(len(days)), last)
 
 
 #: Pairs of a message and a rule after whose last act a person changed it; undoing counts not.

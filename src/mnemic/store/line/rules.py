@@ -39,8 +39,8 @@ class StandingLine:
 
     def __init__(self, stored: tuple[StoredRule, ...]) -> None:
         self.stored = stored
-        self.rules = tuple(each.rule for each in stored)
-        self.ids = {position: each.id for position, each in enumerate(stored)}
+        self.rules = tuple(rule.rule for rule in stored)
+        self.ids = {position: rule.id for position, rule in enumerate(stored)}
 
 
 @lru_cache(maxsize=4_096)  # each message that comes in asks for the line
@@ -126,7 +126,7 @@ def delete_rule(session: Session, rule_id: int) -> bool:
 def reorder_rules(session: Session, rule_ids: list[int]) -> bool:
     """Put the rules in this order; False, and nothing changes, unless it names each one once."""
     rows = {row.id: row for row in _line(session)}
-    if sorted(rule_ids) != sorted(each for each in rows if each is not None):
+    if sorted(rule_ids) != sorted(key for key in rows if key is not None):
         return False
     for position, rule_id in enumerate(rule_ids):
         rows[rule_id].position = position

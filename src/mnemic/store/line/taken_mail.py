@@ -127,8 +127,8 @@ class _Newest:
         """What a session sees of it, from a time on or earlier."""
         ((last,),) = driver(session).execute("SELECT coalesce(max(id), 0) FROM trail").fetchall()
         with self._guard:  # whoever else asks for the first time waits, and has it then
-            parts = (each for each in reversed(self._trails) if each.last <= last)
-            known = next((each for each in parts if each.is_part(session, since)), None)
+            parts = (trail for trail in reversed(self._trails) if trail.last <= last)
+            known = next((trail for trail in parts if trail.is_part(session, since)), None)
             if known is None:
                 known = _Trail({}, 0, since - _EARLIER, None)
             elif known.last == last:
@@ -156,6 +156,6 @@ def taken_on_days(session: Session, rule_id: int, midnights: Sequence[int]) -> l
     entries = trail.entries.get(rule_id, _NOTHING)
     entries = entries[(entries[:, 0] >= midnights[0]) & states.are_here(entries[:, 1])]
     day, size = np.searchsorted(midnights, entries[:, 0], "right") - 1, states.top + 1
-    each = each_once(day * size + entries[:, 1])  # one number for both
-    ends = np.searchsorted(each, np.arange(1, len(midnights)) * size)
-    return [messages % size for messages in np.split(each, ends)]
+    days_and_messages = each_once(day * size + entries[:, 1])  # one number for both
+    ends = np.searchsorted(days_and_messages, np.arange(1, len(midnights)) * size)
+    return [messages % size for messages in np.split(days_and_messages, ends)]

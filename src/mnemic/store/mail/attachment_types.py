@@ -44,9 +44,9 @@ def some_without_types(session: Session, most: int) -> Sequence[int]:
     return [int(key) for (key,) in rows]
 
 
-def keep_types(session: Session, found: Iterable[tuple[int, str]]) -> None:
+def keep_types(session: Session, types_of_messages: Iterable[tuple[int, str]]) -> None:
     """Keep what was read of messages."""
     driver(session).executemany(
         "UPDATE message SET attachment_types = ? WHERE id = ?",
-        [(types, message_id) for message_id, types in found],
+        [(types, message_id) for message_id, types in types_of_messages],
     ).close()

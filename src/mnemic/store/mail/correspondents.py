@@ -72,18 +72,18 @@ class _RenewedCounts(Renewed[_Counts]):
 
     def read_all(self, session: Session, newest: Newest) -> _Counts:
         counted = self._counted(session, 0)
-        return _Counts({each.value: each for each in counted}, newest)
+        return _Counts({person.value: person for person in counted}, newest)
 
     def read_since(self, session: Session, known: _Counts, newest: Newest) -> _Counts | None:
         """With new messages: who one is from and to never changes, but some may be destroyed."""
         before = known.newest
         if driver(session).execute(_DESTROYED, (before.journal,)).fetchall():
             return None
-        found = dict(known.found)
+        people = dict(known.found)
         for new in self._counted(session, before.top):
-            old = found.get(new.value)
-            found[new.value] = new if old is None else self._both(old, new)
-        return _Counts(found, newest)
+            old = people.get(new.value)
+            people[new.value] = new if old is None else self._both(old, new)
+        return _Counts(people, newest)
 
     def _both(self, old: Correspondent, new: Correspondent) -> Correspondent:
         names = tuple(dict.fromkeys([*old.names, *new.names]))
@@ -91,13 +91,13 @@ class _RenewedCounts(Renewed[_Counts]):
 
     def _counted(self, session: Session, above: int) -> Iterator[Correspondent]:
         """Those of the messages above an id."""
-        headers = ", ".join(f"'{each}'" for each in _HEADERS[self._side])
+        headers = ", ".join(f"'{header}'" for header in _HEADERS[self._side])
         pairs = listed_numbers(session, _PAIRS.format(headers=headers), (above,)).reshape(-1, 2)
         names, number_of = self._addresses(session, np.unique(pairs[:, 0]).tolist())
         numbers, size = number_of[pairs[:, 0]], int(pairs[:, 1].max(initial=0)) + 1
         # A message may have a value several times, and names that go with it.
-        each = np.unique((numbers * size + pairs[:, 1])[numbers >= 0])
-        counts = np.bincount(each // size, minlength=len(names)).tolist()
+        with_messages = np.unique((numbers * size + pairs[:, 1])[numbers >= 0])
+        counts = np.bincount(with_messages // size, minlength=len(names)).tolist()
         for (value, beside), messages in zip(names.items(), counts, strict=True):
             yield self._made(value, tuple(beside), messages)
 
@@ -142,5 +142,5 @@ class _Known:
 def correspondents(session: Session, side: Side, part: Part, text: str) -> list[Correspondent]:
     """Those that hold a text in small letters, in the address or in a name, in no order."""
     session.flush()
-    found = shared_by(session, _Known).of(session, side, part).found
-    return [each for each in found.values() if text in each.searched]
+    counted = shared_by(session, _Known).of(session, side, part).found
+    return [person for person in counted.values() if text in person.searched]

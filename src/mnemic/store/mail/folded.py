@@ -39,11 +39,11 @@ FOLDED_COLUMNS: dict[str, TextTestCondition] = {
 _COLUMNS = ", ".join(FOLDED_COLUMNS)
 _INSERT = (
     f"INSERT INTO message_folded (message_id, {_COLUMNS})"
-    f" VALUES (:message_id, {', '.join(f':{each}' for each in FOLDED_COLUMNS)})"
+    f" VALUES (:message_id, {', '.join(f':{column}' for column in FOLDED_COLUMNS)})"
 )
 
 _REPLACE = (
-    f"UPDATE message_folded SET {', '.join(f'{each} = :{each}' for each in FOLDED_COLUMNS)}"
+    f"UPDATE message_folded SET {', '.join(f'{column} = :{column}' for column in FOLDED_COLUMNS)}"
     " WHERE message_id = :message_id"
 )
 

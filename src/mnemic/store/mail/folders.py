@@ -147,19 +147,19 @@ def _at(session: Session, path: str) -> dict[int, int]:
 def _ids_at_paths(session: Session) -> dict[tuple[str, ...], dict[int, int]]:
     """By canonical path and mailbox; of two that are the same the one that was made first."""
     mailboxes = mailboxes_of_folders(session)
-    found: dict[tuple[str, ...], dict[int, int]] = {}
+    ids: dict[tuple[str, ...], dict[int, int]] = {}
     for key, path in folder_paths(session).items():
-        found.setdefault(canonical_path(path), {}).setdefault(mailboxes[key], key)
-    return found
+        ids.setdefault(canonical_path(path), {}).setdefault(mailboxes[key], key)
+    return ids
 
 
 def plain_folders(session: Session, mailbox_id: int) -> tuple[int, ...]:
     """The folders of a mailbox but Sent, Junk, Trash and what is held back."""
     left_out = ("sent", "junk", "trash", "erased")
     return tuple(
-        each.id
-        for each in list_folders(session)
-        if each.mailbox_id == mailbox_id and each.role not in left_out
+        folder.id
+        for folder in list_folders(session)
+        if folder.mailbox_id == mailbox_id and folder.role not in left_out
     )
 
 
@@ -189,10 +189,10 @@ def _roles(session: Session) -> dict[str, dict[int, int]]:
         rows = driver(session).execute(
             "SELECT role, mailbox_id, id FROM folder WHERE role IS NOT NULL ORDER BY mailbox_id"
         )
-        found: dict[str, dict[int, int]] = {}
+        ids: dict[str, dict[int, int]] = {}
         for role, mailbox_id, key in rows.fetchall():
-            found.setdefault(role, {})[mailbox_id] = key
-        return found
+            ids.setdefault(role, {})[mailbox_id] = key
+        return ids
 
     known = memory_of(session, _RoleIds)
     if not known:

@@ -83,7 +83,7 @@ def _at_moments(
     around: tuple[_Flags, _Flags],
 ) -> list[int]:
     """How many messages were so at each moment; ``now`` they are so, and around each change."""
-    before, after = (each.astype(np.int64) for each in around)
+    before, after = (mask.astype(np.int64) for mask in around)
     as_it_came = now.astype(np.int64)
     as_it_came[changes.message[changes.first]] = before[changes.first]
     changed = _from_then_on(changes.at, after - before, moments)
@@ -111,4 +111,4 @@ def inbox_at(
         _at_moments(states, changes, wanted, lies, lay),
         _at_moments(states, changes, wanted, lies & ~read, unread),
     )
-    return [InboxDay(*each) for each in zip(*counted, strict=True)]
+    return [InboxDay(*numbers) for numbers in zip(*counted, strict=True)]

@@ -113,7 +113,7 @@ def label_names(session: Session) -> dict[int, str]:
     """The name of every label by its id, in the order of names."""
     session.flush()
     names = driver(session).execute("SELECT id, name FROM label").fetchall()
-    return dict(sorted(names, key=lambda each: canonical_name(each[1])))
+    return dict(sorted(names, key=lambda name: canonical_name(name[1])))
 
 
 def set_label(session: Session, label_id: int, *, name: str, colour: str) -> None:
@@ -168,7 +168,7 @@ def list_labels(session: Session) -> list[Label]:
     for row in session.exec(select(LabelRow)):
         key = row.id or 0
         labels.append(Label(key, row.name, row.colour, totals.get(key, 0), unread.get(key, 0)))
-    return sorted(labels, key=lambda each: canonical_name(each.name))
+    return sorted(labels, key=lambda label: canonical_name(label.name))
 
 
 def label_ids_of(session: Session, message_ids: Iterable[int]) -> dict[int, list[int]]:
@@ -186,7 +186,7 @@ def label_ids_of(session: Session, message_ids: Iterable[int]) -> dict[int, list
 
 def labels_of(session: Session, message_ids: list[int]) -> dict[int, list[str]]:
     """The names of the labels of each message, sorted."""
-    listed = ", ".join(str(int(each)) for each in message_ids)
+    listed = ", ".join(str(int(key)) for key in message_ids)
     rows = driver(session).execute(
         "SELECT ml.message_id, l.name FROM message_label AS ml"
         " JOIN label AS l ON l.id = ml.label_id"

@@ -69,8 +69,7 @@ def list_messages(
         total = session.exec(select(func.count()).select_from(chosen.subquery())).one()
     # The ids come from the index alone, however far down the page is.
     ids = [
-        each or 0
-        for each in session.exec(chosen.order_by(*newest_first).offset(offset).limit(limit))
+        key or 0 for key in session.exec(chosen.order_by(*newest_first).offset(offset).limit(limit))
     ]
     return Page(rows_of(session, ids), total)
 
@@ -98,7 +97,7 @@ def message_ids(session: Session) -> Iterator[int]:
     """Every message's id, newest first."""
     newest_first = col(MessageRow.received_at).desc(), col(MessageRow.id).desc()
     shown = select(MessageRow.id).where(_shown(session)).order_by(*newest_first)
-    yield from (each or 0 for each in session.exec(shown).all())
+    yield from (key or 0 for key in session.exec(shown).all())
 
 
 def due_in_folder(session: Session, folder_id: int, *, before: int, limit: int) -> list[int]:
@@ -120,14 +119,14 @@ def due_in_folder(session: Session, folder_id: int, *, before: int, limit: int) 
 
 def placed_until(session: Session, folder_id: int, until: int, limit: int) -> list[int]:
     """Messages that have been in a folder since that time or longer, wherever; so many at most."""
-    found = execute(
+    rows = execute(
         session,
         "SELECT id FROM message WHERE folder_id = :folder AND placed_at <= :until LIMIT :limit",
         folder=folder_id,
         until=until,
         limit=limit,
     )
-    return [key for (key,) in found]
+    return [key for (key,) in rows]
 
 
 def first_placed_at(session: Session, folder_id: int) -> int | None:

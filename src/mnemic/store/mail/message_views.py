@@ -161,10 +161,10 @@ def _headers(
     addresses: dict[str, list[Address]],
 ) -> tuple[dict[AddressHeader, tuple[Address, ...]], tuple[str, ...]]:
     """The addresses of header fields, and those of the envelope."""
-    recipients = tuple(each.address for each in addresses.get(ENVELOPE, ()))
+    recipients = tuple(address.address for address in addresses.get(ENVELOPE, ()))
     headers: dict[AddressHeader, tuple[Address, ...]] = {
-        header: tuple(found)  # type: ignore[misc] # the column holds these names alone
-        for header, found in addresses.items()
+        header: tuple(listed)  # type: ignore[misc] # the column holds these names alone
+        for header, listed in addresses.items()
         if header != ENVELOPE
     }
     return headers, recipients
@@ -188,7 +188,7 @@ class _Places:
 
 
 def _batch(session: Session, ids: list[int], places: _Places) -> dict[int, StoredMessage]:
-    listed = ", ".join(str(int(each)) for each in ids)
+    listed = ", ".join(str(int(key)) for key in ids)
     addresses, labels = _addresses(session, listed), labels_of(session, ids)
     bodies = dict(
         driver(session).execute(

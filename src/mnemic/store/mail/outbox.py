@@ -164,12 +164,12 @@ class LetterTrouble:
     @property
     def saying(self) -> str:
         """It in one line; empty where there is no trouble."""
-        told = []
+        sayings = []
         if self.waiting:
-            told.append(f"{self.waiting} letter{'s wait' if self.waiting > 1 else ' waits'}")
+            sayings.append(f"{self.waiting} letter{'s wait' if self.waiting > 1 else ' waits'}")
         if self.failed:
-            told.append(f"{self.failed} could not be sent")
-        return f"{', '.join(told)}: {self.said}" if told else ""
+            sayings.append(f"{self.failed} could not be sent")
+        return f"{', '.join(sayings)}: {self.said}" if sayings else ""
 
 
 def letter_troubles(session: Session) -> dict[int, LetterTrouble]:
@@ -177,9 +177,9 @@ def letter_troubles(session: Session) -> dict[int, LetterTrouble]:
     waits = and_(col(PostedRow.state) == "waiting", col(PostedRow.tries) > 0)
     troubled = or_(col(PostedRow.state) == "failed", waits)
     asked = select(PostedRow.account_id, PostedRow.state, PostedRow.said).where(troubled)
-    told: dict[int, LetterTrouble] = {}
+    troubles: dict[int, LetterTrouble] = {}
     for account_id, state, said in session.exec(asked.order_by(col(PostedRow.id))):
-        before = told.get(account_id or 0, LetterTrouble())
+        before = troubles.get(account_id or 0, LetterTrouble())
         waiting, failed = before.waiting + (state == "waiting"), before.failed + (state == "failed")
-        told[account_id or 0] = LetterTrouble(waiting, failed, said)
-    return told
+        troubles[account_id or 0] = LetterTrouble(waiting, failed, said)
+    return troubles

@@ -78,7 +78,7 @@ class Renewed(ABC, Generic[Known]):
     def _read_on(self, session: Session, newest: Newest) -> Known | None:
         """What is known, with what is new since; None: all is to be read anew."""
         with self._guard:
-            before = [each for each in self._states if each.newest.is_before(newest)]
+            before = [state for state in self._states if state.newest.is_before(newest)]
         if not before or before[-1].newest == newest:
             return before[-1] if before else None
         return self.read_since(session, before[-1], newest)

@@ -39,15 +39,17 @@ def _telling(pieces: Sequence[str], wanted: int, shares: Mapping[str, float]) ->
     rare = [one for one in unique if shares.get(one, 0) < _RARE]
     if shares and len(rare) >= _ENOUGH:
         return list(_spread(rare, min(wanted, _ENOUGH)))
-    each = max(1, wanted // max(1, len(pieces)))
-    found = {
+    of_each_piece = max(1, wanted // max(1, len(pieces)))
+    telling = {
         trigram: None
         for trigrams in every
-        for trigram in _spread([one for one in trigrams if shares.get(one, 0) < _COMMON], each)
+        for trigram in _spread(
+            [one for one in trigrams if shares.get(one, 0) < _COMMON], of_each_piece
+        )
     }
-    if len(found) < _FEWEST:
-        found |= dict.fromkeys(sorted(unique, key=lambda one: shares.get(one, 0))[:_FEWEST])
-    return list(found)
+    if len(telling) < _FEWEST:
+        telling |= dict.fromkeys(sorted(unique, key=lambda one: shares.get(one, 0))[:_FEWEST])
+    return list(telling)
 
 
 def trigram_query(

@@ -76,7 +76,7 @@ def account_for(mine: dict[str, Account], addresses: Iterable[str]) -> Account |
 
 
 def _refuse_taken(session: Session, account: Account) -> None:
-    others = [each for each in list_accounts(session) if each.id != account.id]
+    others = [other for other in list_accounts(session) if other.id != account.id]
     taken = my_addresses(others)
     seen: set[str] = set()
     for address in account.addresses:

@@ -39,7 +39,7 @@ def list_contacts(session: Session) -> list[Contact]:
         Contact(row.id or 0, row.name, tuple(addresses.get(row.id or 0, ())), row.card)
         for row in session.exec(select(ContactRow))
     ]
-    return sorted(contacts, key=lambda each: each.name.casefold())
+    return sorted(contacts, key=lambda contact: contact.name.casefold())
 
 
 def known_addresses(session: Session) -> frozenset[str]:

@@ -33,8 +33,12 @@ def complete(
 ) -> list[Completion]:
     """Addresses or domains that hold ``text``, the most frequent first; then those of contacts."""
     completions = _in_mail(session, header, part, text.strip().lower())
-    known = {each.value for each in completions}
-    contacts = (each for each in _of_contacts(session, part, text) if each.value not in known)
+    known = {completion.value for completion in completions}
+    contacts = (
+        completion
+        for completion in _of_contacts(session, part, text)
+        if completion.value not in known
+    )
     return [*completions, *contacts][:_LIMIT]
 
 
@@ -52,13 +56,13 @@ def _of_contacts(session: Session, part: Part, text: str) -> list[Completion]:
         return [Completion(address, name, 0) for address, name in rows]
     domains = (address.rpartition("@")[2] for address, _ in rows)
     wanted = text.strip().lower()
-    return [Completion(each, "", 0) for each in dict.fromkeys(domains) if wanted in each]
+    return [Completion(domain, "", 0) for domain in dict.fromkeys(domains) if wanted in domain]
 
 
 def _in_mail(session: Session, side: Side, part: Part, text: str) -> list[Completion]:
-    found = correspondents(session, side, part, text)
-    most = nsmallest(_LIMIT, found, key=lambda each: (-each.messages, each.value))
-    return [Completion(each.value, _name(each, text), each.messages) for each in most]
+    people = correspondents(session, side, part, text)
+    most = nsmallest(_LIMIT, people, key=lambda person: (-person.messages, person.value))
+    return [Completion(person.value, _name(person, text), person.messages) for person in most]
 
 
 def _name(correspondent: Correspondent, text: str) -> str:

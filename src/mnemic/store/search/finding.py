@@ -71,7 +71,9 @@ class _Writer:
 
     def parameter(self, value: Any) -> str:
         """The name of a parameter that has the value."""
-        known = next((name for name, each in self.parameters.items() if each == value), None)
+        known = next(
+            (name for name, known_value in self.parameters.items() if known_value == value), None
+        )
         name = known or f"v{len(self.parameters)}"
         self.parameters[name] = value
         return f":{name}"
@@ -98,11 +100,11 @@ class _Writer:
         """
         match test:
             case AllGroup():
-                parts = [self.narrowing(each) for each in test.all]
+                parts = [self.narrowing(inner) for inner in test.all]
                 known = [part for part in parts if part is not None]
                 return f"({' AND '.join(known)})" if known else None
             case AnyGroup():
-                parts = [self.narrowing(each) for each in test.any]
+                parts = [self.narrowing(inner) for inner in test.any]
                 queries = list(dict.fromkeys(part for part in parts if part is not None))
                 return None if None in parts else f"({' OR '.join(queries)})"
             case NotGroup() | Always():

@@ -158,8 +158,8 @@ class Masks:
 
     def newest_first(self, ids: Ids, most: int) -> list[int]:
         """The newest of these messages by the time of receipt, so many at most."""
-        found: list[int] = self._states.newest_first(ids, most).tolist()
-        return found
+        ids_found: list[int] = self._states.newest_first(ids, most).tolist()
+        return ids_found
 
     def _where(self, expression: str, id_range: IdRange, **parameters: Any) -> Mask:
         """The messages for which SQL over ``m`` (message) is true."""
@@ -185,14 +185,14 @@ class Masks:
 
     def _fill(self, filled: _Filled, id_range: IdRange, ids: Callable[[IdRange], Ids]) -> Mask:
         if filled.down_to > id_range.low:
-            found = ids(IdRange(id_range.low, filled.down_to))
-            filled.mask[found] = True
+            holding = ids(IdRange(id_range.low, filled.down_to))
+            filled.mask[holding] = True
             filled.down_to = id_range.low
         return filled.mask[id_range.low + 1 : id_range.high + 1]
 
     def _ids(self, condition: BaseCondition, id_range: IdRange) -> Ids:
-        found = ids_holding(condition, self._asking, id_range)
-        return self._parsed(condition, id_range) if found is None else found
+        holding = ids_holding(condition, self._asking, id_range)
+        return self._parsed(condition, id_range) if holding is None else holding
 
     def _readings(self, condition: BaseCondition) -> Readings:
         return Readings() if self._content is None else self._content.readings(condition.reading)
@@ -206,8 +206,8 @@ class Masks:
             self._check()
             read = readings.of(batch)
             unknown = [message_id for message_id in batch if message_id not in read]
-            found = parsed_for(condition, self._asking, unknown)
-            new = {message_id: condition.reads(message) for message_id, message in found}
+            messages = parsed_for(condition, self._asking, unknown)
+            new = {message_id: condition.reads(message) for message_id, message in messages}
             readings.add(new)
             read |= new
             passing += [

@@ -70,7 +70,7 @@ class Readings:
             return
         with self._guard:
             self._grow(max(readings))
-            new = {key: each for key, each in readings.items() if not self._block_of[key]}
+            new = {key: reading for key, reading in readings.items() if not self._block_of[key]}
             if not new:  # another thread read the same
                 return
             newest = self._blocks.get(self._newest)
@@ -86,7 +86,9 @@ class Readings:
         with self._guard:
             for number in self._numbers(ids):
                 block = _unpacked(self._blocks[number])
-                self._put(number, {key: each for key, each in block.items() if key not in gone})
+                self._put(
+                    number, {key: reading for key, reading in block.items() if key not in gone}
+                )
             known = [message_id for message_id in ids if message_id < self._block_of.size]
             self._block_of[known] = 0
 

@@ -139,14 +139,16 @@ def connection_of(
 ) -> Connection | None:
     """How an account is connected; None where it is not. Raises WrongKeyError."""
     row = session.get(ConnectionRow, account_id, populate_existing=True)
-    account = next((each for each in list_accounts(session) if each.id == account_id), None)
+    account = next((known for known in list_accounts(session) if known.id == account_id), None)
     return None if row is None or account is None else _told(account, row, key)
 
 
 def connection_of_mailbox(session: Session, mailbox_id: int) -> Connection | None:
     """The account whose mailbox that is; None for the local one."""
-    found = (each for each in connections(session) if each.mailbox_id == mailbox_id)
-    return next(found, None)
+    connections_here = (
+        connection for connection in connections(session) if connection.mailbox_id == mailbox_id
+    )
+    return next(connections_here, None)
 
 
 def _told(account: Account, row: ConnectionRow, key: SecretKey | None) -> Connection:

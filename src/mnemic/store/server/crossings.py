@@ -34,9 +34,9 @@ def crossings_done(session: Session) -> dict[int, list[int]]:
         " LEFT JOIN server_message AS s ON s.message_id = c.copy_id"
         " WHERE s.uid IS NOT NULL OR r.undone_by IS NOT NULL OR f.role IS 'erased'",
     )
-    found: dict[int, list[int]] = {}
+    crossings: dict[int, list[int]] = {}
     for copy_id, message_id, run_id, goes in rows:
         execute(session, "DELETE FROM crossing WHERE copy_id = :id", id=copy_id)
         if goes:
-            found.setdefault(run_id, []).append(message_id)
-    return found
+            crossings.setdefault(run_id, []).append(message_id)
+    return crossings

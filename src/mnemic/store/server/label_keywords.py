@@ -27,7 +27,7 @@ def label_keywords(session: Session, *, keep: bool = False) -> tuple[dict[int, s
     new = []
     for label_id, name in label_names(session).items():
         if label_id not in known:
-            keyword = keyword_for(name, {each.lower() for each in known.values()})
+            keyword = keyword_for(name, {keyword.lower() for keyword in known.values()})
             if keep:
                 session.add(LabelKeywordRow(label_id=label_id, keyword=keyword))
             known[label_id] = keyword

@@ -45,8 +45,8 @@ def server_folders(session: Session, mailbox_id: int) -> dict[int, ServerFolder]
         " WHERE mailbox_id = :mailbox ORDER BY id",
         mailbox=mailbox_id,
     )
-    found = (ServerFolder._make((*row[:-2], bool(row[-2]), row[-1])) for row in rows)
-    return {folder.folder_id: folder for folder in found}
+    folders = (ServerFolder._make((*row[:-2], bool(row[-2]), row[-1])) for row in rows)
+    return {folder.folder_id: folder for folder in folders}
 
 
 def add_server_folder(

@@ -82,12 +82,12 @@ _MIRRORED = (
 
 
 def _mirrored(session: Session, condition: str, **parameters: Any) -> list[Mirrored]:
-    found = []
+    messages = []
     for row in fetch(session, f"{_MIRRORED} {condition}", **parameters):
         facts, keywords = row[:-1], row[-1]
         known = frozenset(json.loads(keywords)) if keywords != "[]" else frozenset()
-        found.append(Mirrored._make((*facts, known)))
-    return found
+        messages.append(Mirrored._make((*facts, known)))
+    return messages
 
 
 def mirrored_by_ids(session: Session, ids: Iterable[int]) -> list[Mirrored]:
@@ -103,7 +103,7 @@ def mirrored_at(session: Session, spots: Iterable[tuple[int, int]]) -> list[Mirr
         " ON s.server_folder_id = json_extract(p.value, '$[0]')"
         " AND s.uid = json_extract(p.value, '$[1]')"
     )
-    listed = json.dumps([list(each) for each in spots])
+    listed = json.dumps([list(spot) for spot in spots])
     return mirrored_by_ids(session, [key for (key,) in fetch(session, asked, spots=listed)])
 
 
@@ -131,7 +131,7 @@ def header_only(session: Session, ids: Iterable[int]) -> dict[int, int]:
     )
     # Some servers tell a larger size than they give: those messages have a body here.
     octets = octets_of_messages(session, list(larger))
-    return {key: larger[key] for key, each in octets if not _body_of(each)}
+    return {key: larger[key] for key, message in octets if not _body_of(message)}
 
 
 def _body_of(octets: bytes) -> bytes:
@@ -235,8 +235,12 @@ def note_on_server(session: Session, messages: Iterable[OnServer]) -> None:
         "INSERT OR REPLACE INTO server_message (message_id, server_folder_id, uid, seen, flagged,"
         " deleted, keywords, size) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
         (
-            (*each[:6], json.dumps(sorted(each.keywords)) if each.keywords else "[]", each.size)
-            for each in messages
+            (
+                *message[:6],
+                json.dumps(sorted(message.keywords)) if message.keywords else "[]",
+                message.size,
+            )
+            for message in messages
         ),
     ).close()
 
@@ -298,7 +302,8 @@ def forget_left(session: Session, spot: tuple[int, int]) -> None:
 def forget_begun(session: Session, message_ids: Iterable[int]) -> None:
     """Messages are where they were told to go, or will not be."""
     driver(session).executemany(
-        "DELETE FROM server_begun WHERE message_id = ?", [(each,) for each in message_ids]
+        "DELETE FROM server_begun WHERE message_id = ?",
+        [(message_id,) for message_id in message_ids],
     ).close()
 
 

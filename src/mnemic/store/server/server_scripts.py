@@ -151,11 +151,11 @@ def scripts_are_tried_again(session: Session, account_id: int) -> None:
 
 def _document(rules: Iterable[CarriedRule]) -> str:
     return json.dumps(
-        [{"id": each.id, "rule": each.rule.model_dump_json(by_alias=True)} for each in rules],
+        [{"id": rule.id, "rule": rule.rule.model_dump_json(by_alias=True)} for rule in rules],
         ensure_ascii=False,
     )
 
 
 def _rules(document: str) -> Iterable[CarriedRule]:
-    for each in json.loads(document):
-        yield CarriedRule(each["id"], read_stored_rule(each["rule"]))
+    for carried in json.loads(document):
+        yield CarriedRule(carried["id"], read_stored_rule(carried["rule"]))

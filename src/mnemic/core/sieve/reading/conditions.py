@@ -88,7 +88,7 @@ class Reader:
             raise RefusedError(test.at, error.problems[0].message) from error
 
     def _group(self, test: Test, _: Sorted) -> AnyTest:
-        inside = tuple(self.test(each) for each in test.tests)
+        inside = tuple(self.test(inner) for inner in test.tests)
         if len(inside) == 1:
             return inside[0]
         return AllGroup(all=inside) if test.name == "allof" else AnyGroup(any=inside)
@@ -100,57 +100,57 @@ class Reader:
     def _constant(self, test: Test, _: Sorted) -> AnyTest:
         return _always(test.name == "true")
 
-    def _size(self, test: Test, found: Sorted) -> AnyTest:
-        number = found.plain[0]
+    def _size(self, test: Test, arguments: Sorted) -> AnyTest:
+        number = arguments.plain[0]
         assert isinstance(number, Number)
-        over = "over" if ":over" in found.tags else "under"
+        over = "over" if ":over" in arguments.tags else "under"
         return self._checked(test, {"field": "size", "test": over, "values": [number.value]})
 
-    def _exists(self, test: Test, found: Sorted) -> AnyTest:
-        if found.tags:
+    def _exists(self, test: Test, arguments: Sorted) -> AnyTest:
+        if arguments.tags:
             raise RefusedError(test.at, "no rule looks at the header fields of single parts")
         tests = tuple(
             self._checked(test, {"field": "header", "name": name, "test": "exists"})
-            for name in found.strings(0)
+            for name in arguments.strings(0)
         )
         return tests[0] if len(tests) == 1 else AllGroup(all=tests)
 
-    def _case(self, test: Test, found: Sorted) -> dict[str, Any]:
+    def _case(self, test: Test, arguments: Sorted) -> dict[str, Any]:
         """What the comparator comes to; the default folds A to Z (RFC 5228, section 2.7.3)."""
-        name = found.text(":comparator") or "i;ascii-casemap"
+        name = arguments.text(":comparator") or "i;ascii-casemap"
         if name not in _CASE:
             raise RefusedError(test.at, f"no rule compares as {name} does")
-        if found.match in (":count", ":value", ":list"):
-            raise RefusedError(test.at, f"{found.match}: {_NO_COUNTS}")
+        if arguments.match in (":count", ":value", ":list"):
+            raise RefusedError(test.at, f"{arguments.match}: {_NO_COUNTS}")
         self.notes.add(FOLDED)
         return {"case": True} if _CASE[name] else {}
 
     def _texts(
-        self, test: Test, found: Sorted, keys: Iterable[str], kinds: Sequence[Mapping[str, Any]]
+        self, test: Test, arguments: Sorted, keys: Iterable[str], kinds: Sequence[Mapping[str, Any]]
     ) -> AnyTest:
         """Keys looked for in what each of the kinds of condition looks at."""
-        case = self._case(test, found)
+        case = self._case(test, arguments)
         tests = []
         for kind in kinds:
-            for asked, values in asked_by(found.match, keys):
+            for asked, values in asked_by(arguments.match, keys):
                 more = {"test": asked, "values": values, **case}
                 tests.append(self._checked(test, {**kind, **more}))
         return _any(tests)
 
-    def _header(self, test: Test, found: Sorted) -> AnyTest:
-        names, keys = found.strings(0), found.strings(1)
-        first_subject = found.number(":index") == 1 and ":last" not in found.tags
-        if found.one_of(":mime", ":anychild", ":type", ":subtype", ":contenttype", ":param"):
+    def _header(self, test: Test, arguments: Sorted) -> AnyTest:
+        names, keys = arguments.strings(0), arguments.strings(1)
+        first_subject = arguments.number(":index") == 1 and ":last" not in arguments.tags
+        if arguments.one_of(":mime", ":anychild", ":type", ":subtype", ":contenttype", ":param"):
             raise RefusedError(test.at, "no rule looks at the header fields of single parts")
-        if found.one_of(":index", ":last") and not (
+        if arguments.one_of(":index", ":last") and not (
             first_subject and {name.lower() for name in names} == {"subject"}
         ):
             raise RefusedError(test.at, "no rule asks for one of several header fields")
-        there = (found.match == ":contains" and "" in keys) or (
-            found.match == ":matches" and "*" in keys
+        there = (arguments.match == ":contains" and "" in keys) or (
+            arguments.match == ":matches" and "*" in keys
         )
         if there:
-            self._case(test, found)
+            self._case(test, arguments)
             return _any(
                 [
                     self._checked(test, {"field": "header", "name": name, "test": "exists"})
@@ -159,64 +159,66 @@ class Reader:
             )
         kinds = [
             {"field": "subject"}
-            if name.lower() == "subject" and _says_something(found.match, keys)
+            if name.lower() == "subject" and _says_something(arguments.match, keys)
             else {"field": "header", "name": name}
             for name in names
         ]
-        return self._texts(test, found, keys, kinds)
+        return self._texts(test, arguments, keys, kinds)
 
-    def _address(self, test: Test, found: Sorted) -> AnyTest:
-        if found.one_of(":mime", ":anychild", ":index", ":last"):
+    def _address(self, test: Test, arguments: Sorted) -> AnyTest:
+        if arguments.one_of(":mime", ":anychild", ":index", ":last"):
             raise RefusedError(test.at, "no rule asks for one of several header fields or parts")
-        names = found.strings(0)
+        names = arguments.strings(0)
         fields = [_FIELDS.get(name.lower()) for name in names]
         if None in fields:
             name = names[fields.index(None)]
             raise RefusedError(test.at, f"no rule reads addresses of the header field {name}")
-        return self._addresses(test, found, [str(field) for field in fields])
+        return self._addresses(test, arguments, [str(field) for field in fields])
 
-    def _addresses(self, test: Test, found: Sorted, fields: Sequence[str]) -> AnyTest:
-        part = _PARTS[found.one_of(*_PARTS) or ":all"]
+    def _addresses(self, test: Test, arguments: Sorted, fields: Sequence[str]) -> AnyTest:
+        part = _PARTS[arguments.one_of(*_PARTS) or ":all"]
         kinds = [
             {"field": field, **({} if part == "address" else {"part": part})} for field in fields
         ]
-        return self._texts(test, found, found.strings(1), kinds)
+        return self._texts(test, arguments, arguments.strings(1), kinds)
 
-    def _envelope(self, test: Test, found: Sorted) -> AnyTest:
-        if [part.lower() for part in found.strings(0)] != ["to"]:
+    def _envelope(self, test: Test, arguments: Sorted) -> AnyTest:
+        if [part.lower() for part in arguments.strings(0)] != ["to"]:
             raise RefusedError(test.at, "of the envelope only “to” can be asked for")
         self.notes.add(_ENVELOPE)
-        return self._addresses(test, found, ["recipient"])
+        return self._addresses(test, arguments, ["recipient"])
 
-    def _body(self, test: Test, found: Sorted) -> AnyTest:
-        if found.one_of(":raw", ":content"):
+    def _body(self, test: Test, arguments: Sorted) -> AnyTest:
+        if arguments.one_of(":raw", ":content"):
             raise RefusedError(test.at, "of the body only :text can be asked for")
         self.notes.add(_BODY)
-        return self._texts(test, found, found.strings(0), [{"field": "body"}])
+        return self._texts(test, arguments, arguments.strings(0), [{"field": "body"}])
 
     # Days
 
-    def _sent(self, test: Test, found: Sorted) -> AnyTest:
-        if found.strings(0)[0].lower() != "date":
+    def _sent(self, test: Test, arguments: Sorted) -> AnyTest:
+        if arguments.strings(0)[0].lower() != "date":
             raise RefusedError(test.at, "of header fields only the day of Date can be asked for")
-        return self._days(test, found, "sent", found.strings(1)[0], found.strings(2))
+        return self._days(test, arguments, "sent", arguments.strings(1)[0], arguments.strings(2))
 
-    def _now(self, test: Test, found: Sorted) -> AnyTest:
-        return self._days(test, found, "received", found.strings(0)[0], found.strings(1))
+    def _now(self, test: Test, arguments: Sorted) -> AnyTest:
+        return self._days(
+            test, arguments, "received", arguments.strings(0)[0], arguments.strings(1)
+        )
 
     def _days(
-        self, test: Test, found: Sorted, field: str, part: str, keys: Sequence[str]
+        self, test: Test, arguments: Sorted, field: str, part: str, keys: Sequence[str]
     ) -> AnyTest:
-        if found.one_of(":index", ":last", ":originalzone"):
+        if arguments.one_of(":index", ":last", ":originalzone"):
             raise RefusedError(test.at, "no rule asks in which time zone a message was written")
         if part.lower() != "date":
             raise RefusedError(test.at, f"no rule asks for “{part}” of a date; only whole days")
-        value = found.tags.get(":value")
-        relation = found.text(":value") if value is not None else "eq"
-        if found.match not in (":is", ":value") or relation is None:
-            raise RefusedError(test.at, f"days can’t be asked for by {found.match}")
+        value = arguments.tags.get(":value")
+        relation = arguments.text(":value") if value is not None else "eq"
+        if arguments.match not in (":is", ":value") or relation is None:
+            raise RefusedError(test.at, f"days can’t be asked for by {arguments.match}")
         days = [self._day(test, key) for key in keys]
-        return _any([self._one_day(test, found, field, relation.lower(), day) for day in days])
+        return _any([self._one_day(test, arguments, field, relation.lower(), day) for day in days])
 
     def _day(self, test: Test, key: str) -> date:
         try:
@@ -224,7 +226,9 @@ class Reader:
         except ValueError as error:
             raise RefusedError(test.at, f"“{key}” is no day like 2026-05-04") from error
 
-    def _one_day(self, test: Test, found: Sorted, field: str, relation: str, day: date) -> AnyTest:
+    def _one_day(
+        self, test: Test, arguments: Sorted, field: str, relation: str, day: date
+    ) -> AnyTest:
         if date.max in (day, day - timedelta(days=1)) or day == date.min:
             raise RefusedError(test.at, "no rule asks for the first or last day that there is")
         bounds = {
@@ -238,7 +242,7 @@ class Reader:
         if relation not in bounds:
             raise RefusedError(test.at, f"“{relation}” is none of lt, le, gt, ge, eq, ne")
         asked, value, edges = bounds[relation]
-        self._check_zone(test, found.text(":zone"), edges)
+        self._check_zone(test, arguments.text(":zone"), edges)
         read = self._checked(test, {"field": field, "test": asked, "values": [value.isoformat()]})
         return NotGroup(not_=read) if relation == "ne" else read
 

@@ -98,7 +98,7 @@ def _add(done: Done, step: Step, command: Command, order: int) -> None:
         case "keep" | "fileinto":
             delivery = _delivery(step, command, order)
             levels = delivery.folder.split("/")
-            if delivery.role is None and any(each != each.strip() for each in levels):
+            if delivery.role is None and any(level != level.strip() for level in levels):
                 done.why.setdefault(step.place, Notes()).add(TRIMMED)
             done.deliveries.append(delivery)
         case "discard":
@@ -117,8 +117,8 @@ def place_of(command: Command) -> tuple[str, str | None]:
     """The folder that a command files into, and its role; ``erase`` where it is held back."""
     if command.name == "keep":
         return INBOX, None
-    found = sorted_arguments(command)
-    return place_named(found.strings(0)[0], found.text(":specialuse") or "")
+    arguments = sorted_arguments(command)
+    return place_named(arguments.strings(0)[0], arguments.text(":specialuse") or "")
 
 
 def place_named(folder: str, use: str = "") -> tuple[str, str | None]:
@@ -129,25 +129,25 @@ def place_named(folder: str, use: str = "") -> tuple[str, str | None]:
 
 
 def _delivery(step: Step, command: Command, order: int) -> Delivery:
-    found = sorted_arguments(command)
+    arguments = sorted_arguments(command)
     folder, role = place_of(command)
     flags = None
-    if ":flags" in found.tags:
-        value = found.tags[":flags"]
+    if ":flags" in arguments.tags:
+        value = arguments.tags[":flags"]
         flags = _flags(command.at, getattr(value, "values", ()))
-    return Delivery(step, order, command.at, folder, ":copy" in found.tags, flags, role)
+    return Delivery(step, order, command.at, folder, ":copy" in arguments.tags, flags, role)
 
 
 def _flag_change(step: Step, command: Command, order: int) -> FlagChange:
-    found = sorted_arguments(command)
-    if len(found.plain) > 1:
+    arguments = sorted_arguments(command)
+    if len(arguments.plain) > 1:
         raise RefusedError(command.at, "flags that wait in a variable can’t be said by a rule")
     change: Mapping[str, Literal["add", "remove", "set"]] = {
         "addflag": "add",
         "removeflag": "remove",
         "setflag": "set",
     }
-    flags = _flags(command.at, found.strings(0))
+    flags = _flags(command.at, arguments.strings(0))
     return FlagChange(step, order, command.at, change[command.name], flags)
 
 
@@ -177,17 +177,17 @@ def action_of_flag(flag: str, labels: Mapping[str, str], *, put: bool) -> dict[s
 
 
 def _forward(done: Done, step: Step, command: Command) -> None:
-    found = sorted_arguments(command)
-    action = {"do": "forward", "to": [found.strings(0)[0]]}
+    arguments = sorted_arguments(command)
+    action = {"do": "forward", "to": [arguments.strings(0)[0]]}
     done.sends.setdefault(step.place, []).append(action)
     done.why.setdefault(step.place, Notes()).add(_FORWARD)
-    if ":copy" not in found.tags:
+    if ":copy" not in arguments.tags:
         done.cancels.append(step)
 
 
 def _answer(done: Done, step: Step, command: Command) -> None:
-    found = sorted_arguments(command)
-    if ":mime" in found.tags:
+    arguments = sorted_arguments(command)
+    if ":mime" in arguments.tags:
         raise RefusedError(command.at, "an answer of MIME parts can’t be said by a rule")
     before = done.sends.setdefault(step.place, [])
     if any(action["do"] == "reply" for action in before):
@@ -195,18 +195,18 @@ def _answer(done: Done, step: Step, command: Command) -> None:
     before.append(reply_of(command))
     notes = done.why.setdefault(step.place, Notes())
     notes.add(_REPLY)
-    if ":from" in found.tags:
+    if ":from" in arguments.tags:
         notes.add(_REPLY_FROM)
 
 
 def reply_of(command: Command) -> dict[str, Any]:
     """An automatic answer."""
-    found = sorted_arguments(command)
-    action: dict[str, Any] = {"do": "reply", "text": _lines(found.strings(0)[0])}
-    subject = found.text(":subject")
+    arguments = sorted_arguments(command)
+    action: dict[str, Any] = {"do": "reply", "text": _lines(arguments.strings(0)[0])}
+    subject = arguments.text(":subject")
     if subject:
         action["subject"] = subject
-    days = found.number(":days")
+    days = arguments.number(":days")
     if days is not None:
         action["every"] = max(days, 1)
     return action

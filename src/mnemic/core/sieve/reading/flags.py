@@ -71,7 +71,7 @@ class _Flags:
         """Refuse flags of one place where another place, or all, may get others."""
         own = {flag.lower() for flag in delivery.flags or ()}
         for other in self._done.deliveries:
-            first, later = sorted((delivery, other), key=lambda each: each.order)
+            first, later = sorted((delivery, other), key=lambda placed: placed.order)
             flags = {flag.lower() for flag in other.flags or ()}
             if flags != own and _meet(first.step, later.step):
                 raise RefusedError(delivery.at, _TWO_FLAGS)
@@ -108,11 +108,12 @@ class _Flags:
     def _delivered(self, begin: int, change: FlagChange, end: FlagChange) -> list[Delivery]:
         """Places that a message may have reached between an order and a change of flags."""
         earlier = self._delivered_to.before(end.step, end.at)
-        own = [each for each in self._own(end.step) if each.order < end.order]
+        own = [delivery for delivery in self._own(end.step) if delivery.order < end.order]
         return [
-            each
-            for each in (*earlier, *own)
-            if begin < each.order < end.order and (not begin or _meet(change.step, each.step))
+            delivery
+            for delivery in (*earlier, *own)
+            if begin < delivery.order < end.order
+            and (not begin or _meet(change.step, delivery.step))
         ]
 
     def _own(self, step: Step) -> Sequence[Delivery]:
@@ -122,7 +123,7 @@ class _Flags:
         """What takes the flag away again."""
         name = flag.lower()
         if name not in self._removing:
-            self._removing[name] = [each for each in self._done.flags if _removes(each, name)]
+            self._removing[name] = [other for other in self._done.flags if _removes(other, name)]
         removing = self._removing[name]
         for other in removing[bisect_right(removing, change.order, key=_order) :]:
             if _meet(change.step, other.step):
@@ -132,16 +133,16 @@ class _Flags:
         """Refuse a message that is delivered, and again after its flags were changed."""
         kept = earlier.copy and not self._is_taken_out(earlier)
         if kept or any(
-            each.order > change.order
-            and _meet(earlier.step, each.step)
-            and _meet(change.step, each.step)
-            for each in self._done.deliveries
+            delivery.order > change.order
+            and _meet(earlier.step, delivery.step)
+            and _meet(change.step, delivery.step)
+            for delivery in self._done.deliveries
         ):
             raise RefusedError(change.at, _TWO_FLAGS)
 
     def _is_taken_out(self, copy: Delivery) -> bool:
         """Whether a message that is copied stays in the inbox for sure no longer."""
-        steps = [each.step for each in self._done.deliveries if not each.copy]
+        steps = [delivery.step for delivery in self._done.deliveries if not delivery.copy]
         return any(step.is_sure_at(copy.step) for step in (*steps, *self._done.cancels))
 
     def _reached(self, first: Step, later: Step) -> AnyTest | None:

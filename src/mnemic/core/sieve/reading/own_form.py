@@ -59,7 +59,7 @@ def _plain(command: Command) -> Command:
 
 def _with_dollar(command: Command) -> Command:
     def changed(one: Strings) -> Strings:
-        return replace(one, values=tuple(each.replace("${dollar}", "$") for each in one.values))
+        return replace(one, values=tuple(value.replace("${dollar}", "$") for value in one.values))
 
     return with_strings(command, changed)
 
@@ -98,19 +98,19 @@ def _asked(test: Test) -> tuple[str, str]:
     """The variable that a test asks for, and the value."""
     if test.name != "string":
         return "", ""
-    found = sorted_arguments(test)
-    names, values = found.strings(0), found.strings(1)
-    if found.match != ":is" or len(names) != 1 or len(values) != 1:
+    arguments = sorted_arguments(test)
+    names, values = arguments.strings(0), arguments.strings(1)
+    if arguments.match != ":is" or len(names) != 1 or len(values) != 1:
         return "", ""
     return names[0].removeprefix("${").removesuffix("}"), values[0]
 
 
 def _set(command: Command) -> tuple[str, str]:
     """The variable that a command sets, and its value."""
-    found = sorted_arguments(command)
-    if found.tags:
+    arguments = sorted_arguments(command)
+    if arguments.tags:
         raise RefusedError(command.at, f"set: {_NOT_OURS}")
-    return found.strings(0)[0], found.strings(1)[0]
+    return arguments.strings(0)[0], arguments.strings(1)[0]
 
 
 @dataclass
@@ -156,7 +156,7 @@ def _flags_by_variable(commands: Sequence[Command]) -> dict[str, str]:
     flags = {"seen": "\\Seen", "flagged": "\\Flagged"}
     for command in commands:
         for inside in command.block or ():
-            added = [each for each in inside.block or () if each.name == "addflag"]
+            added = [inner for inner in inside.block or () if inner.name == "addflag"]
             if added and inside.tests:
                 flags[_asked(inside.tests[0])[0]] = sorted_arguments(added[0]).strings(0)[0]
     return flags
@@ -232,12 +232,12 @@ class _Reading:
             raise RefusedError(command.at, f"set: {_NOT_OURS}")
 
     def _at_once(self, command: Command) -> Iterator[dict[str, Any]]:
-        found = sorted_arguments(command)
-        if command.name == "addflag" and len(found.plain) == 1:
-            for flag in found.strings(0):
+        arguments = sorted_arguments(command)
+        if command.name == "addflag" and len(arguments.plain) == 1:
+            for flag in arguments.strings(0):
                 yield action_of_flag(flag, self._labels, put=True)
         elif command.name == "redirect":
-            yield {"do": "forward", "to": [found.strings(0)[0]]}
+            yield {"do": "forward", "to": [arguments.strings(0)[0]]}
         elif command.name == "vacation":
             yield reply_of(command)
         else:

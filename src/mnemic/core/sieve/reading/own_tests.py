@@ -59,9 +59,9 @@ def _kinds_written_out() -> Mapping[Test, str]:
 
 def _decided(test: Test, variables: Set[str]) -> Own | None:
     """The kind, or whether the sender has written before, as a variable has it."""
-    found = sorted_arguments(test)
-    asked, values = found.strings(0), found.strings(1)
-    if found.match != ":is":
+    arguments = sorted_arguments(test)
+    asked, values = arguments.strings(0), arguments.strings(1)
+    if arguments.match != ":is":
         return None
     if KIND in variables and asked == (f"${{{KIND}}}",):
         return Own({"field": "kind", "test": "is", "values": list(values)}, _KINDS)
@@ -71,9 +71,13 @@ def _decided(test: Test, variables: Set[str]) -> Own | None:
 
 
 def _attachment_type(test: Test) -> Own | None:
-    found = sorted_arguments(test)
-    content = found.tags.get(":content")
-    if found.match != ":contains" or found.strings(0) != ("",) or not isinstance(content, Strings):
+    arguments = sorted_arguments(test)
+    content = arguments.tags.get(":content")
+    if (
+        arguments.match != ":contains"
+        or arguments.strings(0) != ("",)
+        or not isinstance(content, Strings)
+    ):
         return None
     values = [value if "/" in value else f"{value}/" for value in content.values]
     whole = all("/" in value for value in content.values)
@@ -107,8 +111,8 @@ def _word(begins: Test, ends: Test) -> Own | None:
     return Own({**condition, "test": "words", "values": [word], **case}, _BY_EDGES)
 
 
-def _looked_at(test: Test, found: Sorted) -> tuple[str, ...]:
-    return () if test.name == "body" else found.strings(0)
+def _looked_at(test: Test, arguments: Sorted) -> tuple[str, ...]:
+    return () if test.name == "body" else arguments.strings(0)
 
 
 _PARTS: Mapping[str, Mapping[str, str]] = {
@@ -120,9 +124,9 @@ _PARTS: Mapping[str, Mapping[str, str]] = {
 }
 
 
-def _target(test: Test, found: Sorted) -> Mapping[str, Any] | None:
+def _target(test: Test, arguments: Sorted) -> Mapping[str, Any] | None:
     """What a test of words looks at, where that is one thing."""
-    names = _looked_at(test, found)
+    names = _looked_at(test, arguments)
     if test.name == "body":
         return {"field": "body"}
     if len(names) != 1:
@@ -130,7 +134,7 @@ def _target(test: Test, found: Sorted) -> Mapping[str, Any] | None:
     name = names[0].lower()
     if test.name == "header":
         return {"field": "subject"} if name == "subject" else {"field": "header", "name": names[0]}
-    part = _PARTS[found.one_of(*_PARTS) or ":all"]
+    part = _PARTS[arguments.one_of(*_PARTS) or ":all"]
     field = name.replace("-", "_")
     if field not in ("from", "sender", "reply_to", "to", "cc", "bcc"):
         return None

@@ -34,11 +34,11 @@ def asked_by(match: str, keys: Iterable[str]) -> Iterator[Asked]:
 
     An empty text is a pattern: it is there, and has nothing in it.
     """
-    found: dict[str, list[str]] = defaultdict(list)
+    pieces: dict[str, list[str]] = defaultdict(list)
     for key in keys:
         test, value = _asked(match, key)
-        found[test].append(value)
-    for test, values in found.items():
+        pieces[test].append(value)
+    for test, values in pieces.items():
         yield test, tuple(dict.fromkeys(values))
 
 

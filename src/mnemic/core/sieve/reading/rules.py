@@ -95,11 +95,11 @@ class _Maker:
     def _of_step(self, step: Step) -> Iterator[Made]:
         then: list[dict[str, Any]] = []
         deliveries = self._filed.get(step.place, [])
-        places = [each for each in deliveries if not each.copy]
+        places = [delivery for delivery in deliveries if not delivery.copy]
         before, actions = self._places(step, places)
         yield from before
         then += actions
-        then += [self._copied(each) for each in deliveries if each.copy]
+        then += [self._copied(delivery) for delivery in deliveries if delivery.copy]
         for put in self._put.get(step.place, ()):
             action = action_of_flag(put.flag, self._labels, put=True)
             if put.unless:
@@ -149,14 +149,14 @@ class _Maker:
         """
         if not places:
             return [], []
-        first = next((each for each in places if each.folder == INBOX), places[0])
-        others = [self._copied(each) for each in places if each is not first]
+        first = next((delivery for delivery in places if delivery.folder == INBOX), places[0])
+        others = [self._copied(delivery) for delivery in places if delivery is not first]
         earlier = self._placing.before(step, step.commands[0].at)
-        if any(each.is_sure_at(step) for each in earlier):
+        if any(before.is_sure_at(step) for before in earlier):
             return [], [self._copied(first), *others]
         before = []
         if earlier:
-            reached = any_of([held_by(each.branches) for each in earlier])
+            reached = any_of([held_by(before.branches) for before in earlier])
             before.append(self._made(step, [self._copied(first)], reached))
         return before, [place_action(first.folder, first.role), *others]
 
@@ -185,9 +185,9 @@ class _Maker:
 
     def _may_be_kept(self, step: Step) -> bool:
         """Whether a later step files the message, or ends the script."""
-        first = bisect_right(self._keeping, step.place, key=lambda each: each.place)
+        first = bisect_right(self._keeping, step.place, key=lambda kept: kept.place)
         later = (self._keeping[at] for at in range(first, len(self._keeping)))
-        return any(step.leads_to(each) for each in later)
+        return any(step.leads_to(after) for after in later)
 
     def _before_stopping(self, step: Step, *, sure: bool) -> Iterator[Made]:
         """What waits for a place comes due where the script ends."""
@@ -231,7 +231,7 @@ def _without_doubles(then: Sequence[dict[str, Any]]) -> list[dict[str, Any]]:
     """Each action once, and one forward to all addresses."""
     kept: list[dict[str, Any]] = []
     for action in then:
-        forward = next((each for each in kept if each["do"] == action["do"] == "forward"), None)
+        forward = next((other for other in kept if other["do"] == action["do"] == "forward"), None)
         if forward is not None:
             forward["to"] = list(dict.fromkeys([*forward["to"], *action["to"]]))
         elif action not in kept:

@@ -51,10 +51,10 @@ def read_script(octets: bytes, timezone: tzinfo = UTC) -> ReadScript:
         return ReadScript(kept, (), own=True)
     commands, problems = parsed(text)
     lines = Lines(text)
-    told = [lines.problem(at, why) for at, why in problems_of(commands, whole=not problems)]
-    if problems or told:
-        unsaid = [lines.problem(each.at, each.reason) for each in _tests_refused(commands)]
-        raise SieveError([*problems, *told, *unsaid])
+    complaints = [lines.problem(at, why) for at, why in problems_of(commands, whole=not problems)]
+    if problems or complaints:
+        unsaid = [lines.problem(refusal.at, refusal.reason) for refusal in _tests_refused(commands)]
+        raise SieveError([*problems, *complaints, *unsaid])
     rest, variables = without_preludes(commands)
     reader = Reader(timezone, variables)
     labels = _labels(text)
@@ -63,14 +63,14 @@ def read_script(octets: bytes, timezone: tzinfo = UTC) -> ReadScript:
     else:
         made, refused = made_rules(steps_of(rest, reader), labels)
     rules: list[tuple[Rule, Sequence[str]]] = []
-    for each in made:
+    for one in made:
         try:
-            rules.append((_rule(each), each.why))
+            rules.append((_rule(one), one.why))
         except RefusedError as error:
             refused.append(error)
     refused += reader.refused
     if refused:
-        raise SieveError(lines.problem(each.at, each.reason) for each in refused)
+        raise SieveError(lines.problem(refusal.at, refusal.reason) for refusal in refused)
     return ReadScript(
         tuple(rule for rule, _ in rules),
         tuple(

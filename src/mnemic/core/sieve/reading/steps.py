@@ -102,16 +102,16 @@ class Reached(Generic[Item]):
         Raises RefusedError where there are more than a rule can name.
         """
         own = _first(step)
-        found: list[Item] = []
+        items: list[Item] = []
         for chain, by_number in self._by_chain.items():
             groups = [by_number.get(own[1], [])] if chain == own[0] else by_number.values()
             for group in groups:
-                found += [
+                items += [
                     item for other, item in group if other is not step and other.leads_to(step)
                 ]
-                if len(found) > MOST_CONDITIONS:
+                if len(items) > MOST_CONDITIONS:
                     raise RefusedError(at, TOO_MANY)
-        return found
+        return items
 
 
 def _first(step: Step) -> tuple[int, int]:
@@ -174,7 +174,7 @@ class _Walker:
             branch = Branch(chain, number, test, excluded, why, places)
             places = places and only_files(command.block)
             yield from self.steps(command.block, (*branches, branch), command.comments)
-            if not any(each.name == "stop" for each in command.block):
+            if not any(inner.name == "stop" for inner in command.block):
                 unless.append(test)
         yield from self._run(run, branches, above)
 

@@ -106,7 +106,7 @@ def _asks_whole_labels(condition: AddressCondition, text: str) -> bool:
 def _with_domains(condition: AddressCondition, keys: Keys) -> Keys:
     """Keys with their domains in both forms."""
     if condition.part == "domain":
-        spelt = [each for text in keys.texts for each in domain_spellings(text)]
+        spelt = [spelling for text in keys.texts for spelling in domain_spellings(text)]
     elif condition.part in ("address", "any"):
         spelt = list(_whole(keys.texts))
     else:

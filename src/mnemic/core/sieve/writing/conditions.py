@@ -69,9 +69,9 @@ def said_of(test: AnyTest, setting: Setting) -> Said:
     """A test of a rule as a script says it."""
     match test:
         case AllGroup():
-            return joined([said_of(each, setting) for each in test.all], allof)
+            return joined([said_of(inner, setting) for inner in test.all], allof)
         case AnyGroup():
-            return joined([said_of(each, setting) for each in test.any], anyof)
+            return joined([said_of(inner, setting) for inner in test.any], anyof)
         case NotGroup():
             return _turned(said_of(test.not_, setting))
         case Always():

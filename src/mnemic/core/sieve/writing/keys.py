@@ -69,7 +69,7 @@ def keys_of(condition: TextTestCondition, setting: Setting) -> Keys:
     if condition.test == "wildcard" and any("?" in text for text in texts):
         why.append("? may stand for one octet of a letter that is not ASCII")
     if setting.can("comparator-i;unicode-casemap"):
-        spelt = [each for text in texts for each in _sharp(text)]
+        spelt = [form for text in texts for form in _sharp(text)]
         return Keys(tuple(dict.fromkeys(spelt)), "i;unicode-casemap", tuple(why))
     spelt = []
     for text in texts:

@@ -68,7 +68,7 @@ def _between(field: str, first: date | None, behind: date | None, zone: tzinfo) 
 
 def said_of_day(condition: DateCondition, setting: Setting) -> Said:
     """A day of receipt, which for a script is now, or of the Date field (RFC 5260)."""
-    missing = [each for each in ("date", "relational") if not setting.can(each)]
+    missing = [capability for capability in ("date", "relational") if not setting.can(capability)]
     if missing:
         return no(f"the server is not said to have {' and '.join(missing)}")
     said = []
@@ -88,7 +88,7 @@ def said_of_day(condition: DateCondition, setting: Setting) -> Said:
 
 def said_of_active(days: ActiveDays, setting: Setting) -> Said:
     """The days of receipt that a rule is for."""
-    missing = [each for each in ("date", "relational") if not setting.can(each)]
+    missing = [capability for capability in ("date", "relational") if not setting.can(capability)]
     if missing:
         return no(f"the server is not said to have {' and '.join(missing)}")
     first = None if days.first is None else date.fromisoformat(days.first)

@@ -75,7 +75,7 @@ def _way(way: str, setting: Setting) -> Said:
     mine = tuple(_mine(setting.me))
     if not mine:
         return _constant(way == "not_me")
-    plain = all(each.isascii() for each in setting.me)
+    plain = all(address.isascii() for address in setting.me)
 
     def in_fields(*names: str) -> Test:
         return compared("address", ":matches", mine, of=names)

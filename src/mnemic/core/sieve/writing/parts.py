@@ -47,19 +47,19 @@ def keywords_of(rules: Iterable[Rule], setting: Setting) -> dict[str, tuple[str,
 
     No two labels share a keyword, those included that have had one before.
     """
-    found: dict[str, tuple[str, str]] = {}
+    keywords: dict[str, tuple[str, str]] = {}
     taken = {keyword.lower() for keyword in setting.keywords.values()}
     for rule in rules:
         for action in rule.then:
             if not isinstance(action, LabelAction | UnlabelAction):
                 continue
             name = canonical_name(action.label)
-            if name in found:
+            if name in keywords:
                 continue
             keyword = setting.keywords.get(name) or keyword_for(action.label, taken)
             taken.add(keyword.lower())
-            found[name] = action.label, keyword
-    return found
+            keywords[name] = action.label, keyword
+    return keywords
 
 
 def parts_of(
