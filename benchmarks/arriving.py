@@ -98,10 +98,10 @@ def arriving() -> Iterator[Result]:
         bare.close()
         database.close()
     seconds = {way: statistics.median(each) for way, each in times.items()}
-    for way, each in seconds.items():
-        print(f"arriving, {way}: {MESSAGES / each:.0f} a second")
+    for way, second in seconds.items():
+        print(f"arriving, {way}: {MESSAGES / second:.0f} a second")
         if way != "bare":
-            ratio = each / seconds["bare"]
+            ratio = second / seconds["bare"]
             yield Result("B16", f"delivered {way}, 1,000 rules / parsed and committed", ratio, 5)
             disk = statistics.mean(written[way])
             yield Result("B16", f"octets written, {way} / octets delivered", disk, 3)

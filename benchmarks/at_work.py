@@ -63,13 +63,13 @@ def filled(path: Path, messages: int) -> int:
 
     def mail() -> Iterator[FileMessage]:
         nonlocal octets
-        for number, each in enumerate(corpus(messages), 1):
-            octets += len(each)
-            yield FileMessage("corpus", each, NOW - DAYS * (messages - number) / messages)
+        for number, written in enumerate(corpus(messages), 1):
+            octets += len(written)
+            yield FileMessage("corpus", written, NOW - DAYS * (messages - number) / messages)
 
     database = Database(path)
     import_messages(database, mail(), now=NOW, sort=False)
-    rules = make_rules([parse_message(each) for each in corpus(RULES)], RULES)
+    rules = make_rules([parse_message(written) for written in corpus(RULES)], RULES)
     with database.writing() as session:
         for rule in rules:
             add_rule(session, rule)

@@ -87,7 +87,7 @@ def reading_and_deciding(
 
     Every one, or one of so many.
     """
-    asked = [each.model_copy(update={"runs": ("hand",)}) for each in rules]
+    asked = [rule.model_copy(update={"runs": ("hand",)}) for rule in rules]
     compiled, taken = CompiledRules(asked, "hand"), 0
     with database.reading() as session:
         ids = list(session.connection().exec_driver_sql("SELECT id FROM message").scalars())[

@@ -113,7 +113,9 @@ def coming_back(path: Path) -> Iterator[Result]:
     for _ in range(_ROUNDS + 1):
         with database.reading() as session:
             pictures.append(_seconds(lambda: _pictures(session, now)))
-            bare.append(_seconds(lambda: [fetch(session, each, since=since) for each in _BARE]))
+            bare.append(
+                _seconds(lambda: [fetch(session, statement, since=since) for statement in _BARE])
+            )
     slow.append(slowness())
     database.close()
     slower = statistics.mean(slow)

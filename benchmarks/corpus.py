@@ -113,8 +113,8 @@ def _html(text: str, number: int) -> str:
     # As letters with markup are: a cell a line, its style with it, a link that is counted.
     paragraphs = "".join(
         f'<tr><td align="left" style="{_CELL}"><a href="https://news{number % 900}.example/c/'
-        f'{number * 7919 + at:x}?u={at}" style="{_LINK}">§</a> {each}</td></tr>\n'
-        for at, each in enumerate(text.splitlines())
+        f'{number * 7919 + at:x}?u={at}" style="{_LINK}">§</a> {line}</td></tr>\n'
+        for at, line in enumerate(text.splitlines())
     )
     foot = f'<td class="foot">{number} · <a href="https://news.example/off">off</a></td>'
     return f"<html><head>{_STYLE}</head><body><table>{paragraphs}<tr>{foot}</tr></table></body></html>\n"

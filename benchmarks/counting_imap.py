@@ -16,7 +16,7 @@ def counting_imap() -> Iterator[Counter[str]]:
     kept = {name: getattr(imaplib.IMAP4, name) for name in ("_command", "send", "read", "readline")}
 
     def command(imap: Any, name: str, *arguments: Any) -> Any:
-        words = [each for each in arguments[:3] if isinstance(each, str)]
+        words = [argument for argument in arguments[:3] if isinstance(argument, str)]
         is_uid = name == "UID" and words
         counted[words[0] if is_uid else name] += 1
         return kept["_command"](imap, name, *arguments)

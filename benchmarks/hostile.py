@@ -110,9 +110,9 @@ class _House:
 def _least(house: _House, name: str, octets: bytes) -> _Cost:
     """The cost, tried again where it is beyond: what else the machine does is not the message's."""
     tries = [house.cost(name, octets)]
-    while len(tries) < _TRIES and min(each.held for each in tries) > 0.1:
+    while len(tries) < _TRIES and min(cost.held for cost in tries) > 0.1:
         tries.append(house.cost(name, octets))
-    return min(tries, key=lambda each: each.held)
+    return min(tries, key=lambda cost: cost.held)
 
 
 def _growth(house: _House, shape: str, half: _Cost, whole: _Cost) -> float:
@@ -134,7 +134,7 @@ def hostile() -> Iterator[Result]:
         growth = {each: _growth(house, each, half[each], whole[each]) for each in SHAPES}
     slowest = max(whole.values(), key=lambda each: each.time_ratio)
     largest = max(whole.values(), key=lambda each: each.memory_ratio)
-    longest = max(whole.values(), key=lambda each: each.held)
+    longest = max(whole.values(), key=lambda cost: cost.held)
     steepest = max(growth, key=growth.__getitem__)
     of = f"dearest of {len(whole)} hostile shapes of {_SIZE / 1e6:g} MB"
     yield Result(
@@ -148,5 +148,5 @@ def hostile() -> Iterator[Result]:
 
 
 if __name__ == "__main__":
-    for each in hostile():
-        print(each.row())
+    for result in hostile():
+        print(result.row())

@@ -59,7 +59,7 @@ def arrivals(server: Serving, sender: int, until: float, late: dict[int, float])
 
 def catch_ups(server: Serving, until: float, ended: list[int]) -> None:
     """Catch up with all rules and undo it, again and again; how many messages each came to."""
-    rules = [each["id"] for each in server.ask("api/rules")["rules"]]
+    rules = [rule["id"] for rule in server.ask("api/rules")["rules"]]
     while time.monotonic() < until:
         job = server.ask("api/catch-ups", {"rule_ids": rules, "respects": False})
         while job["state"] not in ("done", "stopped"):
@@ -111,11 +111,11 @@ def rehearsing(server: Serving, until: float, times: list[float]) -> None:
             typists.append(Typist(page, server.address))
         number = 0
         while time.monotonic() < until:
-            for each in typists:
+            for typist in typists:
                 number += 1
                 word = TYPED[number % len(TYPED)]
-                each.type(f"{word[: 3 + number % 6]}{number % 97}" if number % 4 == 0 else word)
-                each.answered.clear()
+                typist.type(f"{word[: 3 + number % 6]}{number % 97}" if number % 4 == 0 else word)
+                typist.answered.clear()
             typists[0].page.wait_for_timeout(PAUSE)
             patience = time.monotonic() + PATIENCE
             while time.monotonic() < patience and any(e.milliseconds is None for e in typists):

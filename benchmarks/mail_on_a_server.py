@@ -52,7 +52,7 @@ def fill(folder: Path, messages: int) -> list[bytes]:
 @contextmanager
 def standing_in(folder: Path, *without: str) -> Iterator[dict[str, int]]:
     """A stand-in over a folder, in a process of its own, without some extensions; its ports."""
-    options = [option for each in without for option in ("--without", each)]
+    options = [option for extension in without for option in ("--without", extension)]
     command = [
         *(sys.executable, "-m", "mnemic", "stand-in", "--folder", str(folder), "--while-input"),
         *("--user", USER, "--password", PASSWORD, *options),

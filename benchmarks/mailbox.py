@@ -57,8 +57,8 @@ def write_mbox(path: Path, mail: list[bytes], count: int) -> None:
 
 def parsing_stage(path: Path) -> None:
     """What taking in does before anything is stored: read, parse, fold."""
-    for each in read_files([path]):
-        message = parse_message(each.octets)
+    for written in read_files([path]):
+        message = parse_message(written.octets)
         folded_values(message)
         _ = message.attachments, message.received, message.kind, message.priority
         _ = message.list_id, message.message_id, message.size

@@ -21,18 +21,18 @@ def longest_task(browser: Browser, page: Page, work: Callable[[], object]) -> tu
     work()
     events = json.loads(browser.stop_tracing())["traceEvents"]
     named = {
-        (each["pid"], each["tid"])
-        for each in events
-        if each.get("name") == "thread_name" and each["args"]["name"] == "CrRendererMain"
+        (event["pid"], event["tid"])
+        for event in events
+        if event.get("name") == "thread_name" and event["args"]["name"] == "CrRendererMain"
     }
     tasks = [
-        each
-        for each in events
-        if each["name"].endswith("RunTask") and each["ph"] == "X" and "tdur" in each
+        event
+        for event in events
+        if event["name"].endswith("RunTask") and event["ph"] == "X" and "tdur" in event
     ]
-    busiest = Counter((each["pid"], each["tid"]) for each in tasks).most_common()
-    thread = next((each for each, _ in busiest if each in named), None)
+    busiest = Counter((task["pid"], task["tid"]) for task in tasks).most_common()
+    thread = next((thread for thread, _ in busiest if thread in named), None)
     if thread is None:
         raise LookupError("no task of the page is in the trace")
-    its = [each for each in tasks if (each["pid"], each["tid"]) == thread]
-    return max(each["tdur"] for each in its) / 1_000, max(each["dur"] for each in its) / 1_000
+    its = [task for task in tasks if (task["pid"], task["tid"]) == thread]
+    return max(task["tdur"] for task in its) / 1_000, max(task["dur"] for task in its) / 1_000

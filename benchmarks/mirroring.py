@@ -224,7 +224,7 @@ def _carrying_out(folder: Path) -> Iterator[Result]:
             seconds.setdefault("bare", []).append(bare)
         gc.unfreeze()
     database.close()
-    took, bare = (statistics.median(seconds[each]) for each in ("ours", "bare"))
+    took, bare = (statistics.median(seconds[who]) for who in ("ours", "bare"))
     what = f"{MOVED:,} moved, {LABELLED:,} labelled there ({took:.1f} s) / bare ({bare:.1f} s)"
     yield Result("mirror", what, took / bare, 1.5)
     kinds = (MOVED + LABELLED) / 1_000
@@ -293,8 +293,8 @@ def _arrivals(folder: Path) -> Iterator[Result]:
     when = {"field": "subject", "test": "words", "values": ["arrival"]}
     rule = {"name": "Arrivals", "when": when, "then": [{"do": "file", "folder": "Arrived"}]}
     with database.writing() as session:
-        for each in (read_rule(rule), *make_rules(views, RULES - 1)):
-            add_rule(session, each)
+        for new_rule in (read_rule(rule), *make_rules(views, RULES - 1)):
+            add_rule(session, new_rule)
         # The password under the key that the server will have.
         ((account_id,),) = fetch(session, "SELECT account_id FROM connection")
         sealed = secret_key(settings).sealed(PASSWORD, f"connection {account_id}")
@@ -359,9 +359,11 @@ def _wait_for(holds: Callable[[], bool], seconds: float) -> None:
 def mirroring() -> Iterator[Result]:
     """A mirror of 20,000 messages and what is carried out there; a large one, and what comes to it."""
     with TemporaryDirectory() as name:
-        first, small, large = (Path(name) / each for each in ("first", "small", "large"))
-        for each in (first, small, large):
-            each.mkdir()
+        first, small, large = (
+            Path(name) / folder_name for folder_name in ("first", "small", "large")
+        )
+        for path in (first, small, large):
+            path.mkdir()
         yield from _first_mirror(first)
         yield from _carrying_out(first)
         yield from _memory(small, large)

@@ -231,7 +231,9 @@ def on_screen(folder: Path) -> Iterator[Result]:
     slow.append(slowness())
     slower = statistics.mean(slow)
     for name, measured in times.items():
-        whole, answer = (statistics.median(each[at] for each in measured[1:]) for at in (0, 1))
+        whole, answer = (
+            statistics.median(measure[at] for measure in measured[1:]) for at in (0, 1)
+        )
         here = f"here {whole:.0f}, the server {answer:.0f}"
         yield Result("B17", f"{name}, in ms ({here})", whole / slower, _WANTED[name])
     longest = "the longest task of the browser’s main thread"

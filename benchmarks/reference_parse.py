@@ -64,10 +64,10 @@ def modern_parse(octets: bytes) -> tuple[str, list[tuple[str, str]], str]:
     assert isinstance(message, EmailMessage)
     subject = str(message.get("Subject", ""))
     people = [
-        (each.display_name, each.addr_spec)
+        (address.display_name, address.addr_spec)
         for name in ADDRESS_FIELDS
         for value in message.get_all(name, [])
-        for each in value.addresses
+        for address in value.addresses
     ]
     texts = []
     for part in message.walk():

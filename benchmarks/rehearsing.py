@@ -75,26 +75,26 @@ MOORINGS = recipient("moorings@wendle-lyde.example")
 #: Each time other words, so that nothing is known of them: what a keystroke changes. The rest of a
 #: group stays as it was.
 CASES: dict[str, tuple[list[Asked], list[Asked]]] = {
-    "sender": ([], [sender(f"{each}.example") for each in (
+    "sender": ([], [sender(f"{value}.example") for value in (
         "priya.n@millpond", "aurelio@heronsrest", "r.achterberg@post", "colm@ashdown-marine",
         "committee@kestrelwharf", "o.venn@post", "bram@ashdown-marine")]),
-    "domain": ([], [domain(each) for each in (
+    "domain": ([], [domain(value) for value in (
         "wendle-lyde.example", "post.example", "heronsrest.example", "millpond.example",
         "gauges.wendle-lyde.example", "kestrelwharf.example", "lockhouse-shop.example")]),
-    "recipient": ([], [recipient(f"{each}wendle-lyde.example") for each in (
+    "recipient": ([], [recipient(f"{value}wendle-lyde.example") for value in (
         "moorings@", "works@", "volunteers@", "events@", "shop@", "tamsin@", "boaters@lists.")]),
-    "subject": ([], [text("subject", each) for each in (
+    "subject": ([], [text("subject", value) for value in (
         "permit", "licence", "regatta", "level report", "order", "towpath", "newsletter")]),
     "body, rare": ([], [text("body", f"{RARE[:size]}") for size in range(3, 10)]),
-    "body, frequent": ([], [text("body", each) for each in (
+    "body, frequent": ([], [text("body", value) for value in (
         "the", "and", "with", "reference", "you", "lock", "this")]),
-    "two": ([MOORINGS], [text("subject", each) for each in (
+    "two": ([MOORINGS], [text("subject", value) for value in (
         "permit", "licence", "renewal", "insurance", "winter", "berth", "transfer")]),
-    "three": ([MOORINGS, text("subject", "permit")], [text("body", each) for each in (
+    "three": ([MOORINGS, text("subject", "permit")], [text("body", value) for value in (
         "berth", "number", "insurance", "certificate", "regards", "renew", "month")]),
     "five": (
         [MOORINGS, DOMAIN, SENDER, text("subject", "permit")],
-        [text("body", each) for each in (
+        [text("body", value) for value in (
             "sincerely", "morning", "please", "attached", "narrowboat", "plate", "winter")],
     ),
 }  # fmt: skip
@@ -106,11 +106,11 @@ def bare(connection: sqlite3.Connection, group: list[Asked]) -> tuple[int, ...]:
     parts = ", ".join(
         f"{n} AS MATERIALIZED ({each.sql})" for n, each in zip(named, group, strict=True)
     )
-    united = " UNION ALL ".join(f"SELECT id FROM {each}" for each in named)
+    united = " UNION ALL ".join(f"SELECT id FROM {table}" for table in named)
     tally = f"tally AS MATERIALIZED (SELECT id, count(*) AS n FROM ({united}) GROUP BY id)"
     if len(group) == 1:
         tally = "tally AS (SELECT id, 1 AS n FROM c0)"
-    singly = ", ".join(f"(SELECT count(*) FROM {each})" for each in named)
+    singly = ", ".join(f"(SELECT count(*) FROM {table})" for table in named)
     size = len(group)
     sql = (
         f"WITH {parts}, {tally}"
@@ -120,9 +120,9 @@ def bare(connection: sqlite3.Connection, group: list[Asked]) -> tuple[int, ...]:
         f" WHERE n = {size} ORDER BY m.received_at DESC, m.id DESC LIMIT 50) AS first"
         " JOIN message AS m USING (id) JOIN message_text AS t ON t.message_id = m.id) AS p"
     )
-    parameters = [value for each in group for value in each.parameters]
+    parameters = [value for part in group for value in part.parameters]
     rows = connection.execute(sql, parameters).fetchall()
-    return tuple(int(each or 0) for each in rows[0][: 3 + size])
+    return tuple(int(row or 0) for row in rows[0][: 3 + size])
 
 
 _SCAN = "SELECT count(*) FROM message_folded WHERE instr(body, ?) > 0"
@@ -135,7 +135,7 @@ class _Ways:
         self.client = client
 
     def ask(self, group: list[Asked], patience: str) -> dict[str, Any]:
-        when = {"all": [each.condition for each in group]}
+        when = {"all": [part.condition for part in group]}
         then = [{"do": "file", "folder": "Elsewhere"}]
         body = {"when": when, "then": then, "patience": patience}
         answer = self.client.post("/api/rehearsal", json=body)
@@ -175,9 +175,9 @@ def _ratios(ways: _Ways) -> Iterator[Result]:
 
 
 def _rare(ways: _Ways) -> Iterator[Result]:
-    words = [f"{RARE} {each}" for each in "abcdefgh"]
-    for each in words:  # a word that is rare, and one that is in no body
-        assert bare(ways.connection, [text("body", each)])[0] == 0
+    words = [f"{RARE} {letter}" for letter in "abcdefgh"]
+    for word in words:  # a word that is rare, and one that is in no body
+        assert bare(ways.connection, [text("body", word)])[0] == 0
     calls = iter(words)
     times = side_by_side(
         {

@@ -23,8 +23,8 @@ _LETTERS = "abcdefghilmnoprstuvw"
 class _Mix:
     def __init__(self, mail: Sequence[ParsedMessage], seed: int) -> None:
         self._random = random.Random(seed)
-        senders = {each.address for message in mail for each in message.addresses["from"]}
-        recipients = {each.address for message in mail for each in message.addresses["to"]}
+        senders = {address.address for message in mail for address in message.addresses["from"]}
+        recipients = {address.address for message in mail for address in message.addresses["to"]}
         words = {word for message in mail for word in message.body.split()}
         domains = [f"{self._made_up(8)}.example" for _ in range(_DOMAINS)]
         self._senders = self._filled(senders, _SENDERS, lambda: self._address(domains))

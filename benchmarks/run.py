@@ -48,7 +48,7 @@ def _warmer() -> CompiledRules:
     from mnemic.core import read_rule
 
     return CompiledRules(
-        [read_rule({"name": "w", "when": each, "then": [{"do": "keep"}]}) for each in CHANNEL_RULES]
+        [read_rule({"name": "w", "when": when, "then": [{"do": "keep"}]}) for when in CHANNEL_RULES]
     )
 
 
@@ -156,7 +156,9 @@ def sorting_files(mail: list[bytes]) -> Iterator[Result]:
     document = RuleDocument(format="mnemic-rules", version=1, rules=tuple(make_rules(views, 200)))
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
-        rules, large, small = (folder / each for each in ("rules.json", "large.mbox", "small.mbox"))
+        rules, large, small = (
+            folder / file_name for file_name in ("rules.json", "large.mbox", "small.mbox")
+        )
         rules.write_text(document.model_dump_json(by_alias=True), "utf-8")
         for path, count in ((large, 20_000), (small, 2_000)):
             with path.open("wb") as file:
@@ -166,8 +168,8 @@ def sorting_files(mail: list[bytes]) -> Iterator[Result]:
         loops, sorts = [], []
         for _ in range(3):
             begun = time.perf_counter()
-            for each in read_files([large]):
-                fastest_parse(each.octets)
+            for message in read_files([large]):
+                fastest_parse(message.octets)
             loops.append(time.perf_counter() - begun)
             seconds, large_peak = _sort(rules, large, folder / "out")
             sorts.append(seconds)
@@ -189,7 +191,7 @@ def growing() -> Iterator[Result]:
 
 def main() -> None:
     """Measure, print, write."""
-    demo = [each.octets for each in generate(datetime(2026, 5, 4, 9, tzinfo=UTC))]
+    demo = [message.octets for message in generate(datetime(2026, 5, 4, 9, tzinfo=UTC))]
     mail = random.Random(1).sample(demo, SAMPLE)
     results = [
         *rules_and_parsing(mail),
@@ -199,7 +201,7 @@ def main() -> None:
         *arriving(),
         *hostile(),
         *mirroring(),
-        *scripting(make_rules([parse_message(each) for each in mail], 10_000)),
+        *scripting(make_rules([parse_message(letter) for letter in mail], 10_000)),
     ]
     rows = [result.row() for result in results]
     report = [

@@ -57,5 +57,7 @@ if __name__ == "__main__":
     from mnemic.demo import generate
 
     demo = generate(datetime(2026, 5, 4, 9, tzinfo=UTC))[:300]
-    for result in scripting(make_rules([parse_message(each.octets) for each in demo], 10 * _LONG)):
+    for result in scripting(
+        make_rules([parse_message(message.octets) for message in demo], 10 * _LONG)
+    ):
         print(result.row())

@@ -33,7 +33,7 @@ def application() -> Iterator[tuple[Any, Database]]:
     with tempfile.TemporaryDirectory() as name:
         database = Database(Path(name) / "mnemic.sqlite3")
         mail = [b"From: a%d@b.example\nTo: c@d.example\nSubject: permit %d\n\ntext\n" % (n, n) for n in range(20)]  # fmt: skip
-        import_messages(database, [FileMessage("x", each, _NOW) for each in mail], now=_NOW)
+        import_messages(database, [FileMessage("x", message, _NOW) for message in mail], now=_NOW)
         (Path(name) / "incoming").mkdir()
         desk = ImportDesk(database, Path(name) / "incoming")
         worker = Worker(database, Path(name) / "queue")
@@ -56,8 +56,10 @@ def api_answers(app: Any, counted: Callable[[], None]) -> list[Callable[[], None
     """A check for each operation but the stream of events, which never ends."""
     schema = schemathesis.openapi.from_wsgi("/api/openapi.json", app)
     results: list[Any] = list(schema.get_all_operations())
-    operations = [each.ok() for each in results]  # raises where the description is not valid
-    return [_check(each, counted) for each in operations if each.path != "/api/events"]
+    operations = [result.ok() for result in results]  # raises where the description is not valid
+    return [
+        _check(operation, counted) for operation in operations if operation.path != "/api/events"
+    ]
 
 
 def _check(operation: Any, counted: Callable[[], None]) -> Callable[[], None]:

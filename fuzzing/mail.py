@@ -35,7 +35,7 @@ _PIECES = [
     b"Content-Transfer-Encoding: base64", b"quoted-printable", b"x-uuencode", b"begin 644 x\n", b"<div>", b"</b>", b"<table><a href=x>", b"<!--", b"<svg><title>",
     b"&#x110000;", b"&#99999999999;", b"\xcc\x81" * 40, b"\xef\xb7\xba", b"\xe2\x80\xae", b"a@b.example", b"<", b">", b",", b":", b"@", b"Fri, 31 Dec 9999 23:59:59 -9999",
 ]  # fmt: skip
-_DEMO = [each.octets for each in generate(datetime(2026, 5, 4, 9, tzinfo=UTC))[:200]]
+_DEMO = [letter.octets for letter in generate(datetime(2026, 5, 4, 9, tzinfo=UTC))[:200]]
 
 
 def _bent(octets: bytes, cuts: list[tuple[int, bytes]]) -> bytes:
@@ -63,14 +63,19 @@ _LONGEST = 1.0
 
 def _everything(message: ParsedMessage) -> list[str | None]:
     people = [
-        t for a in message.addresses.values() for each in a for t in (each.name, each.address)
+        t
+        for a in message.addresses.values()
+        for address in a
+        for t in (address.name, address.address)
     ]
-    files = [t for each in message.attachments for t in (each.name, each.media_type)]
+    files = [
+        t for attachment in message.attachments for t in (attachment.name, attachment.media_type)
+    ]
     fields = [t for name in message.fields for t in message.header(name)]
     safe = safe_html(message)
     for leaf in message.leaves:
         payload_octets(leaf.part)
-    facts = [each.text for each in facts_of(message, Circumstances())]
+    facts = [fact.text for fact in facts_of(message, Circumstances())]
     _ = message.received, message.sent, message.priority, message.size
     return [
         message.subject, message.body, message.list_id, message.message_id, message.kind.reason,
@@ -128,8 +133,8 @@ def _compare(database: Database, message: ParsedMessage) -> int:
             "sent",
         ):
             assert getattr(stored, name) == getattr(message, name), name
-        for header, found in message.addresses.items():
-            assert stored.addresses.get(header, ()) == found, header
+        for header, addresses in message.addresses.items():
+            assert stored.addresses.get(header, ()) == addresses, header
         plain = through_rules(RULES, stored).taken_by
         assert plain == through_rules(RULES, message).taken_by
     return taken.message_id

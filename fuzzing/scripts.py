@@ -52,14 +52,17 @@ def scripts_are_read(counted: Callable[[], None]) -> Callable[[], None]:
             read = read_script(octets)
         except SieveError as error:
             assert error.problems
-            assert all(each.line > 0 and each.column > 0 and each.reason for each in error.problems)
+            assert all(
+                problem.line > 0 and problem.column > 0 and problem.reason
+                for problem in error.problems
+            )
             return
         checked(octets)  # what is taken here, the stand-in takes, too
         message = delivered(mail)
         if any({COPY_BY_NAME, TRIMMED} & set(grade.why) for grade in read.grades):
             return  # told: the stand-in has them in another folder
         core, server = by_core(read.rules, message), by_script(octets, message)
-        kept = frozenset(each for each in core.folders if each[0] != "Mnemic/Held back")
+        kept = frozenset(folder for folder in core.folders if folder[0] != "Mnemic/Held back")
         assert (kept, core.sent_on) == (server.folders, server.sent_on)
 
     return check

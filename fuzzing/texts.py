@@ -57,7 +57,7 @@ def rule_documents_are_read(counted: Callable[[], None]) -> Callable[[], None]:
         except RuleDocumentError as error:
             assert odd is not None
             assert error.problems
-            assert all(each.message for each in error.problems)
+            assert all(problem.message for problem in error.problems)
             return
         assert read_rule_document(read.model_dump_json(by_alias=True)) == read
         for rule in read.rules:
@@ -76,7 +76,7 @@ def searches_are_understood(counted: Callable[[], None]) -> Callable[[], None]:
     def check(text: str) -> None:
         counted()
         found = understand(text, date(2026, 5, 4))
-        assert all(each.message for each in found.problems)
+        assert all(problem.message for problem in found.problems)
 
     return check
 

@@ -80,7 +80,7 @@ def test_connect_watch_let_act_and_undo(shell: Shell) -> None:
     assert "Found" in shell.run(*shell.adding())
     shell.run("rules", "import", str(shell.folder / "rules.json"))
     exported = json.loads(shell.run("rules", "export"))
-    assert [each["name"] for each in exported["rules"]] == ["Permits"]
+    assert [rule["name"] for rule in exported["rules"]] == ["Permits"]
     device.append("INBOX", "", "", LETTER % (b"permit", 2))
     (told,) = shell.objects("sync")
     assert told == {
@@ -111,7 +111,7 @@ def test_connect_watch_let_act_and_undo(shell: Shell) -> None:
         "colour": None,
         "priority": None,
     }
-    assert [each["folder"] for each in others] == ["Inbox", "Inbox"]
+    assert [message["folder"] for message in others] == ["Inbox", "Inbox"]
     found = shell.objects("list", "--folder", "Moorings/Permits", "--find", "permit", "--json")
     assert found == [newest]
     run = shell.objects("history", "--json", "--limit", "1")[0]

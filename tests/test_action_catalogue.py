@@ -111,8 +111,8 @@ def test_it_decides_once_and_what_outdoes_it_is_found_by_the_order_check(name: s
 def state_of(session: Session) -> Any:
     """What is to be seen of every message, labels and copies among it."""
     return [
-        (each.id, each.state, each.row.colour, each.row.priority)
-        for each in stored_messages(session, message_ids(session))
+        (message.id, message.state, message.row.colour, message.row.priority)
+        for message in stored_messages(session, message_ids(session))
     ]  # fmt: skip
 
 
@@ -191,9 +191,9 @@ def test_mail_that_arrives_bears_it_in_its_trail_and_people_can_do_it(
         assert done.run_id is not None
         assert done.saying.endswith(action.deed_by_hand())
         assert state_of(writing) != before
-        came = [each for each in before if each[0] == arrived.message_id]
+        came = [state for state in before if state[0] == arrived.message_id]
         # What a person does was done as it arrived; what is erased is seen no more.
-        assert came == [each for each in state_of(writing) if each[0] == arrived.message_id]
+        assert came == [state for state in state_of(writing) if state[0] == arrived.message_id]
         undone = undo_run(writing, done.run_id, at=6)
         assert undone is not None
         assert (undone.left_alone, state_of(writing)) == (0, before)

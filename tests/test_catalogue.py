@@ -96,7 +96,7 @@ NAMES = [["Inbox"], ["Red", "Archive"], [ME]]
 def examples(field: Field) -> list[BaseCondition]:
     """Conditions on the field: each aspect with each test that it offers, on several values."""
     found = (read_test(value) for aspect in field.aspects for value in _of(field, aspect))
-    return list(dict.fromkeys(each for each in found if isinstance(each, BaseCondition)))
+    return list(dict.fromkeys(test for test in found if isinstance(test, BaseCondition)))
 
 
 def _of(field: Field, aspect: Aspect) -> Iterator[dict[str, Any]]:
@@ -148,7 +148,7 @@ def test_the_editor_offers_just_what_the_model_and_the_schema_take(name: str) ->
     choices = {value for aspect in field.aspects for value, _ in aspect.choices}
     if choices:
         values = get_args(field.condition.model_fields["values"].annotation)[0]
-        modelled = {value for each in (values, *get_args(values)) for value in get_args(each)}
+        modelled = {value for arg in (values, *get_args(values)) for value in get_args(arg)}
         assert choices == {value for value in modelled if isinstance(value, str | bool)}
     for condition in cached_examples(name):
         rule = rule_with({"do": "flag"}, when=condition.model_dump(mode="json", exclude_none=True))
@@ -162,8 +162,8 @@ def test_the_editor_offers_just_what_the_model_and_the_schema_take(name: str) ->
 
 @every_field
 def test_each_condition_has_a_sentence_of_its_own_and_another_turned_round(name: str) -> None:
-    said = [text_of(each.phrases()) for each in cached_examples(name)]
-    turned = [text_of(each.phrases(turned=True)) for each in cached_examples(name)]
+    said = [text_of(condition.phrases()) for condition in cached_examples(name)]
+    turned = [text_of(condition.phrases(turned=True)) for condition in cached_examples(name)]
     assert len(set(said)) == len(set(turned)) == len(said)
     assert all(one != other for one, other in zip(said, turned, strict=True))
 
@@ -200,7 +200,9 @@ def test_the_rehearsal_counts_what_the_core_takes(session: Session, name: str) -
         assert {int(at) + 1 for at in mask.nonzero()[0]} == takes(session, condition), condition
 
 
-@pytest.mark.parametrize("name", [each for each in FIELDS if not FIELDS[each].condition.of_state])
+@pytest.mark.parametrize(
+    "name", [field for field in FIELDS if not FIELDS[field].condition.of_state]
+)
 def test_the_rehearsal_of_a_field_without_an_answer_parses_the_mail(
     session: Session, name: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -248,7 +250,9 @@ def test_each_prefix_of_find_asks_for_what_sql_finds(session: Session, prefix: s
 def _of_several(conditions: list[BaseCondition]) -> set[str]:
     """Fields whose values don't exclude each other: a message may bear many labels."""
     return {
-        each.field for each in conditions if isinstance(each, NamedCondition) and not each.one_only
+        condition.field
+        for condition in conditions
+        if isinstance(condition, NamedCondition) and not condition.one_only
     }
 
 
@@ -259,10 +263,10 @@ PER_FIELD = 48
 def test_what_follows_and_what_is_excluded_is_so_for_all_mail(session: Session) -> None:
     chance, singles = random.Random(5322), []  # noqa: S311 -- a sample, always the same
     for name in FIELDS:
-        known = [each for condition in cached_examples(name) for each in condition.singles()]
+        known = [single for condition in cached_examples(name) for single in condition.singles()]
         known = list(dict.fromkeys(known))
         singles += chance.sample(known, min(len(known), PER_FIELD))
-    taken = {each: takes(session, each) for each in singles}
+    taken = {single: takes(session, single) for single in singles}
     told = dict.fromkeys(FIELDS, 0)
     for one in singles:
         assert follows(one, one)
@@ -287,7 +291,7 @@ def test_the_singles_of_a_condition_take_together_what_it_takes(
     session: Session, name: str
 ) -> None:
     for condition in cached_examples(name):
-        together = set().union(*(takes(session, each) for each in condition.singles()))
+        together = set().union(*(takes(session, single) for single in condition.singles()))
         assert together == takes(session, condition)
 
 

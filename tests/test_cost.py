@@ -82,9 +82,9 @@ LIMITS = {
 @pytest.mark.parametrize("limit", LIMITS)
 def test_what_lies_beyond_a_limit_is_told_and_kept(limit: str) -> None:
     within, beyond, told = LIMITS[limit]
-    assert not any(told in each for each in parse_message(within).notes)
+    assert not any(told in note for note in parse_message(within).notes)
     message = parse_message(beyond)
-    assert any(told in each for each in message.notes), message.notes
+    assert any(told in note for note in message.notes), message.notes
     assert message.octets == beyond
 
 
@@ -109,10 +109,8 @@ def test_no_disguise_makes_html_deeper_or_larger_than_it_seems(piece: str) -> No
     shown = safe_html(message)
     assert shown is not None
     deepest = depth = 0
-    for each in shown.page.split("<")[1:]:
-        depth += (
-            -1 if each.startswith("/") else not each.startswith(("br", "img", "hr", "!", "meta"))
-        )
+    for tag in shown.page.split("<")[1:]:
+        depth += -1 if tag.startswith("/") else not tag.startswith(("br", "img", "hr", "!", "meta"))
         deepest = max(deepest, depth)
     assert deepest < 2 * 200 + 10
     assert len(shown.page) < 4_000_000

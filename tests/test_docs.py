@@ -64,11 +64,13 @@ def test_every_condition_in_the_docs_takes_and_leaves_what_they_say(
 
 def test_the_docs_have_every_field_test_and_action_and_every_action_is_valid() -> None:
     conditions = [json.loads(row[0].strip("`")) for row in rows(3)]
-    assert {each["field"] for each in conditions} == set(CONDITION_KINDS)
-    assert {each["test"] for each in conditions} >= {*TEXT_TESTS, "under", "exists", "on"}
+    assert {condition["field"] for condition in conditions} == set(CONDITION_KINDS)
+    assert {condition["test"] for condition in conditions} >= {*TEXT_TESTS, "under", "exists", "on"}
     actions = [json.loads(row[0].strip("`")) for row in rows(2)]
-    assert [each["do"] for each in actions] == list(dict.fromkeys(each["do"] for each in actions))
-    assert {each["do"] for each in actions} == set(ACTIONS)
+    assert [written["do"] for written in actions] == list(
+        dict.fromkeys(written["do"] for written in actions)
+    )
+    assert {written["do"] for written in actions} == set(ACTIONS)
     for action in actions:
         read_rule({"name": "r", "when": {"always": True}, "then": [action]})
 

@@ -88,7 +88,7 @@ def test_who_does_not_read_an_answer_is_let_go_and_few_can_be_exported_at_a_time
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
     deliver(b"Subject: large\r\n\r\n" + (b"x" * 900 + b"\r\n") * 30_000)
-    inbox = next(each["id"] for each in call("GET", "api/mailbox")[1]["folders"] if each["role"] == "inbox")  # fmt: skip
+    inbox = next(folder["id"] for folder in call("GET", "api/mailbox")[1]["folders"] if folder["role"] == "inbox")  # fmt: skip
     asked = b"GET /api/export?folder=%d HTTP/1.1\r\nHost: %s\r\n\r\n" % (inbox, host(server))
     with besieged(server.port, 12, asked):
         assert call("GET", "api/mailbox")[0] == 200
@@ -150,7 +150,7 @@ def test_who_asks_for_what_and_what_is_kept_of_it(call: Caller) -> None:
     with call.raw("GET", "api/mailbox") as answer:
         kept = answer.headers
     assert kept["Cache-Control"] == "no-store"
-    assert {kept[f"Cross-Origin-{each}-Policy"] for each in ("Opener", "Resource")} == {
+    assert {kept[f"Cross-Origin-{name}-Policy"] for name in ("Opener", "Resource")} == {
         "same-origin"
     }
     assert "camera=()" in kept["Permissions-Policy"]
@@ -160,10 +160,10 @@ def test_mail_comes_in_though_others_sit_at_its_door(
     server: Server, deliver: Callable[..., None]
 ) -> None:
     with besieged(server.smtp_port, 1_100, b"") as opened:
-        told = [each.recv(200)[:3] for each in opened[-3:]]
+        told = [client.recv(200)[:3] for client in opened[-3:]]
         assert told == [b"421"] * 3  # and the connection is closed
-        for each in opened[:20]:
-            each.close()
+        for client in opened[:20]:
+            client.close()
         time.sleep(0.2)
         deliver(b"Subject: through\r\n\r\n")
 

@@ -25,7 +25,7 @@ SESSION = {"sqlmodel": {"Session"}}
 
 
 def modules(*below: str) -> list[Path]:
-    return sorted(each for folder in below for each in (SOURCE / folder).rglob("*.py"))
+    return sorted(path for folder in below for path in (SOURCE / folder).rglob("*.py"))
 
 
 def imports(tree: ast.AST) -> Iterator[tuple[str, str]]:

@@ -54,7 +54,7 @@ def test_subject_senders_and_text_agree_but_for_written_reasons() -> None:
     different: dict[str, set[str]] = {}
     for path in MESSAGES:
         message, other = parse_message(path.read_bytes()), theirs[str(path)]
-        senders = [each.address for each in message.addresses.get("from", ())]
+        senders = [address.address for address in message.addresses.get("from", ())]
         found = set()
         if fold(message.subject or "") != fold(other["subject"] or ""):
             found.add("subject")

@@ -78,7 +78,7 @@ def undo(server: Serving, run_id: int) -> int:
 
 def drop(folder: Path, number: int) -> list[str]:
     """Put an mbox into the drop folder, whole at once; the subjects of its messages."""
-    names = [f"dropped-{number}-{each}" for each in range(DROPPED)]
+    names = [f"dropped-{number}-{at}" for at in range(DROPPED)]
     octets = b"".join(
         b"From x Mon May  4 09:00:00 2026\n" + letter(name).replace(b"\r\n", b"\n") + b"\n"
         for name in names
@@ -93,7 +93,7 @@ def drop(folder: Path, number: int) -> list[str]:
 def made(path: Path) -> list[int]:
     """A mailbox with rules that want the same mail; the ids of the rules."""
     database = Database(path)
-    mail = [FileMessage("old.mbox", letter(f"old-{each}"), NOW) for each in range(MAILBOX)]
+    mail = [FileMessage("old.mbox", letter(f"old-{at}"), NOW) for at in range(MAILBOX)]
     import_messages(database, mail, now=NOW)
     ids = []
     with database.writing() as session:
@@ -151,10 +151,8 @@ def test_kill_9_at_any_moment_loses_nothing_doubles_nothing_and_ends_what_it_beg
         server = Serving(data)
         dropped += drop(data / "drop", number)
         threads = [
-            threading.Thread(
-                target=send, args=(server.smtp_port, waiting[each], acknowledged[each])
-            )
-            for each in range(SENDERS)
+            threading.Thread(target=send, args=(server.smtp_port, waiting[at], acknowledged[at]))
+            for at in range(SENDERS)
         ]
         threads.append(threading.Thread(target=tidy_and_undo, args=(server, rule_ids, runs, did)))
         for thread in threads:
@@ -166,10 +164,10 @@ def test_kill_9_at_any_moment_loses_nothing_doubles_nothing_and_ends_what_it_beg
         moments.append(interrupted(data))
     # What waits after a lost answer may be here or not; it is sent again, and is here once.
     last = Serving(data)
-    for each in range(SENDERS):
-        waiting[each] = waiting[each][:5]
-        send(last.smtp_port, waiting[each], acknowledged[each])
-        assert waiting[each] == []
+    for at in range(SENDERS):
+        waiting[at] = waiting[at][:5]
+        send(last.smtp_port, waiting[at], acknowledged[at])
+        assert waiting[at] == []
     settled(data)
     last.end(signal.SIGKILL)
     sent = {number for numbers in acknowledged for number in numbers}
@@ -180,7 +178,7 @@ def test_kill_9_at_any_moment_loses_nothing_doubles_nothing_and_ends_what_it_beg
 
 def said_enough(did: Counter[str], moments: list[tuple[bool, bool]]) -> bool:
     """Whether enough kills fell in between for the test to say something."""
-    half_way = [sum(each) for each in zip(*moments, strict=True)]
+    half_way = [sum(counts) for counts in zip(*moments, strict=True)]
     return all(number >= 4 for number in (did["begun"], did["undone"], *half_way))
 
 
@@ -191,9 +189,9 @@ def all_is_there_once(path: Path, came: list[str]) -> None:
     batches = connection.execute("SELECT done, total, state FROM catch_up").fetchall()
     ((left,),) = connection.execute("SELECT count(*) FROM catch_up_batch")
     connection.close()
-    expected = [*came, *(f"old-{each}" for each in range(MAILBOX))]
+    expected = [*came, *(f"old-{number}" for number in range(MAILBOX))]
     assert sorted(here) == sorted(expected)
     # One that was undone while it went on was stopped by that; every other one is whole.
     assert {state for *_, state in batches} <= {"done", "stopped"}
-    assert [each for each in batches if each[2] == "done" and each[0] != each[1]] == []
+    assert [batch for batch in batches if batch[2] == "done" and batch[0] != batch[1]] == []
     assert left == 0

@@ -13,7 +13,7 @@ from pathlib import Path
 from packaging.requirements import Requirement
 from packaging.specifiers import SpecifierSet
 
-LOCKED = [Path(__file__).parents[1] / "requirements" / f"{each}.txt" for each in ("runtime", "dev")]
+LOCKED = [Path(__file__).parents[1] / "requirements" / f"{name}.txt" for name in ("runtime", "dev")]
 
 
 def locked() -> dict[str, str]:
@@ -21,16 +21,16 @@ def locked() -> dict[str, str]:
     lines = [line for path in LOCKED for line in path.read_text("utf-8").splitlines()]
     pinned = [line.partition(" ")[0] for line in lines if "==" in line and line[0].isalnum()]
     return {
-        Requirement(each).name.lower(): each.partition("==")[2].partition(";")[0] for each in pinned
+        Requirement(line).name.lower(): line.partition("==")[2].partition(";")[0] for line in pinned
     }
 
 
 def vulnerable(versions: dict[str, str], known: dict[str, list[str]]) -> Iterator[str]:
     """What is locked in a version that is known to be vulnerable."""
     for name, version in sorted(versions.items()):
-        for each in known.get(name, []):
-            if version in SpecifierSet(each, prereleases=True):
-                yield f"{name} {version} ({each})"
+        for vulnerable in known.get(name, []):
+            if version in SpecifierSet(vulnerable, prereleases=True):
+                yield f"{name} {version} ({vulnerable})"
 
 
 def main() -> None:
@@ -42,7 +42,7 @@ def main() -> None:
     found = list(vulnerable(versions, known))
     sys.stdout.write(f"{len(versions)} locked packages, {len(found)} known to be vulnerable")
     sys.stdout.write(
-        f" by safety-db {database.version}\n" + "".join(f"  {each}\n" for each in found)
+        f" by safety-db {database.version}\n" + "".join(f"  {line}\n" for line in found)
     )
     sys.exit(bool(found))
 

@@ -23,7 +23,7 @@ def _lines(value: Any, levels: int, indent: str) -> Iterator[str]:
             yield _written(value)
             return
         yield "["
-        yield from (f"{indent}  {_written(each)}," for each in value)
+        yield from (f"{indent}  {_written(item)}," for item in value)
         yield f"{indent}]"
         return
     yield "{"

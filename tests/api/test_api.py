@@ -50,7 +50,7 @@ def test_rules_are_put_in_order_whole_or_not_at_all(call: Caller) -> None:
     assert call("PUT", "api/rules/order", {"ids": ids[:2]})[0] == 409
     assert call("PUT", "api/rules/order", {"ids": [ids[2], ids[0], ids[1]]})[0] == 200
     _, line = call("GET", "api/rules")
-    assert [each["rule"]["name"] for each in line["rules"]] == ["c", "a", "b"]
+    assert [rule["rule"]["name"] for rule in line["rules"]] == ["c", "a", "b"]
 
 
 def test_what_is_not_valid_is_refused_with_the_field_that_is_wrong(call: Caller) -> None:
@@ -63,7 +63,7 @@ def test_what_is_not_valid_is_refused_with_the_field_that_is_wrong(call: Caller)
         assert answer.status == 422
         assert answer.headers["Content-Type"] == "application/problem+json"
         problem = json.loads(answer.read())
-    assert [each["path"] for each in problem["errors"]] == [
+    assert [error["path"] for error in problem["errors"]] == [
         "rule.when.all[0].values[0]",
         "rule.then",
     ]
@@ -185,7 +185,7 @@ def sent_in(call: Caller, deliver: Callable[..., None], *subjects: str) -> list[
         )
         deliver(f"{octets}\r\n\r\nberth {number}\r\n".encode(), "moorings@x.example")
     _, listed = call("GET", "api/messages?folder=1")
-    return [each["id"] for each in reversed(listed["messages"])]
+    return [message["id"] for message in reversed(listed["messages"])]
 
 
 def test_a_message_sent_again_after_a_lost_answer_is_here_once(
@@ -198,7 +198,7 @@ def test_a_message_sent_again_after_a_lost_answer_is_here_once(
     deliver(alarm)
     deliver(alarm)
     _, listed = call("GET", "api/messages?folder=1")
-    assert sorted(each["subject"] for each in listed["messages"]) == [
+    assert sorted(message["subject"] for message in listed["messages"]) == [
         "ALARM",
         "ALARM",
         "once",
@@ -248,7 +248,7 @@ def test_rules_forward_and_answer_to_the_outside_where_it_is_kept(
     assert call("POST", "api/rules", {"rule": rule})[0] == 201
     sent_in(call, deliver, "hello", "hello again")
     _, out = call("GET", "api/outside/posted")
-    assert [(each["kind"], each["recipient"]) for each in out["posted"]] == [
+    assert [(posted["kind"], posted["recipient"]) for posted in out["posted"]] == [
         ("forward", "bram@y.example"),  # the second answer is held back: one in seven days
         ("reply", "ann@x.example"),
         ("forward", "bram@y.example"),
@@ -264,7 +264,7 @@ def test_rules_forward_and_answer_to_the_outside_where_it_is_kept(
     assert b"Auto-Submitted: auto-replied" in reply
     assert b"Subject: Auto: hello" in reply
     _, found = call("GET", "api/messages?find=state:flagged+folder:Inbox")
-    assert [(each["priority"], each["flagged"]) for each in found["messages"]] == [
+    assert [(message["priority"], message["flagged"]) for message in found["messages"]] == [
         ("high", True),
         ("high", True),
     ]
@@ -299,7 +299,7 @@ def test_mail_is_uploaded_exported_and_comes_back_byte_for_byte(
 ) -> None:
     mail = [b"Subject: one\n\nFrom me\n", b"Subject: two\r\n\r\nno end"]
     boxes = b"".join(
-        b"From x@x.example Mon May  4 09:00:00 2026\n" + each + b"\n\n" for each in mail
+        b"From x@x.example Mon May  4 09:00:00 2026\n" + message + b"\n\n" for message in mail
     )
 
     def upload(name: str, octets: bytes) -> dict[str, Any]:

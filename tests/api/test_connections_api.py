@@ -41,14 +41,14 @@ def test_an_account_is_connected_hands_its_rules_over_and_its_password_is_never_
         assert (status, refused["errors"][0]["path"]) == (422, "password")
         assert hear("POST", "api/connections", {**wrong, "password": PASSWORD})[0] == 201
         _, told = hear("GET", "api/connections")
-        (key,) = [each["id"] for each in told["connections"]]
+        (key,) = [connection["id"] for connection in told["connections"]]
         path, scripts = f"api/connections/{key}", {**where, "port": there.ports["sieve"]}
         assert hear("GET", f"{path}/script")[1]["runs"] == "here"
         assert hear("PUT", f"{path}/script", scripts)[0] == 409  # it is only watched
         assert hear("PUT", f"{path}/acting", {"acting": True})[0] == 204
         assert hear("POST", f"{path}/script/preview", {**where, "port": 1})[0] == 422
         _, could = hear("POST", f"{path}/script/preview", scripts)
-        assert (could["active"], [each["written"] for each in could["grades"]]) == (None, [True])
+        assert (could["active"], [grade["written"] for grade in could["grades"]]) == (None, [True])
         status, runs = hear("PUT", f"{path}/script", scripts)
         assert (status, runs["runs"], runs["server"]) == (200, "server", scripts)
         assert hear("PUT", f"{path}/acting", {"acting": False})[0] == 409  # rules run there

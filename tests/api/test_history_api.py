@@ -18,12 +18,12 @@ def ids(call: Caller, deliver: Callable[..., None]) -> dict[str, int]:
     for subject in ("permit one", "permit two", "offer"):
         deliver(f"From: ann@x.example\r\nSubject: {subject}\r\n\r\nx\r\n".encode())
     listed = call("GET", "api/messages?find=x.example")[1]["messages"]
-    return {each["subject"]: each["id"] for each in listed}
+    return {message["subject"]: message["id"] for message in listed}
 
 
 def places(call: Caller) -> dict[str, str]:
     listed = call("GET", "api/messages?find=x.example")[1]["messages"]
-    return {each["subject"]: each["folder"] for each in listed}
+    return {message["subject"]: message["folder"] for message in listed}
 
 
 def test_a_catch_up_is_told_done_and_undone_whole_or_in_part(
@@ -55,19 +55,21 @@ def test_a_catch_up_is_told_done_and_undone_whole_or_in_part(
     )
     assert newest["more"]
     _, opened = call("GET", f"api/history/{run['id']}")
-    assert {each["message"]["subject"]: each["changes"] for each in opened["messages"]} == {
+    assert {
+        message["message"]["subject"]: message["changes"] for message in opened["messages"]
+    } == {
         "permit one": ["Moved from Inbox to A", "Flagged"],
         "permit two": ["Moved from Inbox to A", "Flagged"],
         "offer": ["Flagged"],
     }
-    assert [(each["name"], each["messages"]) for each in opened["rules"]] == [
+    assert [(rule["name"], rule["messages"]) for rule in opened["rules"]] == [
         ("Mark", 3),
         ("File", 2),
     ]
 
-    newest, *older = [each["message"]["id"] for each in opened["messages"]]
+    newest, *older = [message["message"]["id"] for message in opened["messages"]]
     _, rest = call("GET", f"api/history/{run['id']}?before={newest}")
-    assert [each["message"]["id"] for each in rest["messages"]] == older
+    assert [message["message"]["id"] for message in rest["messages"]] == older
     assert rest["rules"] == opened["rules"]
 
     one = {"run_id": run["id"], "message_id": ids["permit one"]}

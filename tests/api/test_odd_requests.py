@@ -46,7 +46,7 @@ def filled(body: Any, value: Any) -> Any:
     if isinstance(body, dict):
         return {value if k == "?" else k: filled(v, value) for k, v in body.items()}
     if isinstance(body, list):
-        return [filled(each, value) for each in body]
+        return [filled(item, value) for item in body]
     return value if body == "?" else body
 
 
@@ -116,12 +116,12 @@ def test_odd_mail_can_be_opened_asked_about_and_made_rules_of(
         made(call, name=f"r{number}", when=when, then=[{"do": "flag"}])
         deliver(ODD_MAIL % number)
     listed = call("GET", "api/messages?find=hello")[1]["messages"]
-    ids = [each["id"] for each in listed]
+    ids = [message["id"] for message in listed]
     assert len(ids) == 2
-    for each in ids:
-        assert call("GET", f"api/messages/{each}")[1]["trail"]
-        assert call("GET", f"api/messages/{each}/what-if")[0] == 200
-        with call.raw("GET", f"api/messages/{each}/attachments/0") as attached:
+    for key in ids:
+        assert call("GET", f"api/messages/{key}")[1]["trail"]
+        assert call("GET", f"api/messages/{key}/what-if")[0] == 200
+        with call.raw("GET", f"api/messages/{key}/attachments/0") as attached:
             assert attached.status == 200
     assert call("POST", "api/facts/common", {"which": {"ids": ids}})[0] == 200
     assert call("GET", "api/rules/check")[0] == 200
@@ -156,7 +156,7 @@ def test_a_rule_with_as_many_values_as_it_may_have_works_everywhere(
     small = {**RULE, "when": {"field": "subject", "test": "is", "values": ["w1"]}}
     made(call, **small)
     assert call("GET", "api/rules/check")[0] == 200
-    ids = [each["id"] for each in call("GET", "api/rules")[1]["rules"]]
+    ids = [stored["id"] for stored in call("GET", "api/rules")[1]["rules"]]
     assert call("POST", "api/catch-ups/preview", {"rule_ids": ids})[0] == 200
 
 

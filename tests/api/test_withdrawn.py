@@ -35,7 +35,7 @@ def test_one_is_answered_at_a_time_also_after_one_that_failed() -> None:
     with ThreadPoolExecutor(4) as threads:
         asked = [threads.submit(ask, number) for number in range(4)]
     assert isinstance(asked[0].exception(), LookupError)
-    assert [each.result() for each in asked[1:]] == [1, 2, 3]
+    assert [question.result() for question in asked[1:]] == [1, 2, 3]
 
 
 def test_whoever_hangs_up_while_another_is_answered_does_not_get_a_turn() -> None:

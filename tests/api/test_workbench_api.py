@@ -30,7 +30,7 @@ def mail(deliver: Callable[..., None]) -> None:
 
 def ids(call: Caller) -> dict[str, int]:
     listed = call("GET", "api/messages?find=x.example")[1]["messages"]
-    return {each["subject"]: each["id"] for each in listed}
+    return {message["subject"]: message["id"] for message in listed}
 
 
 @pytest.mark.usefixtures("mail")
@@ -51,7 +51,7 @@ def test_the_rehearsal_tells_counts_by_place_examples_and_changes(call: Caller) 
     status, told = call("POST", "api/rehearsal", asked)
     assert (status, told["takes"], told["nearly"], told["whole"]) == (200, 1, 1, True)
     assert told["counts"] == {"when": 1, "when.all[0]": 2, "when.all[1]": 1, "when.all[1].not": 2}
-    assert [each["wrong"] for each in told["examples"]] == [
+    assert [example["wrong"] for example in told["examples"]] == [
         "",
         "is kept out: the text contains berth",
     ]
@@ -89,7 +89,7 @@ def test_a_change_that_breaks_an_example_is_asked_about_first(call: Caller) -> N
     )
     assert call("PUT", "api/rules/order", {**order, "anyway": True})[0] == 200
     checked = call("GET", "api/rules/check")[1]
-    assert [each["wrong"] for each in checked["broken"]] == ["is taken first by “All”"]
+    assert [example["wrong"] for example in checked["broken"]] == ["is taken first by “All”"]
     off = {"ids": [other], "do": "switch_off"}
     assert call("POST", "api/rules/acts", off)[0] == 200
     assert call("GET", "api/rules/check")[1]["broken"] == []
@@ -103,15 +103,15 @@ def test_order_notes_are_mended_and_versions_are_listed(call: Caller) -> None:
     second = made(call, name="Second", when=WHEN, then=[{"do": "trash"}])
     (finding,) = call("GET", "api/rules/check")[1]["findings"]
     assert (finding["kind"], finding["by"], finding["messages"]) == ("never_acts", [first], 2)
-    assert {each["subject"] for each in finding["newest"]} == {"permit one", "permit two"}
+    assert {message["subject"] for message in finding["newest"]} == {"permit one", "permit two"}
     mend = {"kind": "move_above", "rule_id": second, "other_id": first}
     assert call("POST", "api/rules/remedies", mend)[0] == 200
     assert call("POST", "api/rules/remedies", {**mend, "other_id": 99})[0] == 404
-    assert [each["id"] for each in call("GET", "api/rules")[1]["rules"]] == [second, first]
+    assert [rule["id"] for rule in call("GET", "api/rules")[1]["rules"]] == [second, first]
     changed = {"name": "First", "when": WHEN, "then": [{"do": "flag"}]}
     assert call("PUT", f"api/rules/{first}", {"rule": changed})[0] == 200
     versions = call("GET", f"api/rules/{first}/versions")[1]["versions"]
-    assert [each["changes"] for each in versions] == [
+    assert [version["changes"] for version in versions] == [
         ["Then, new: flag it", "Then, no longer: archive it"],
         [],
     ]
@@ -136,7 +136,7 @@ def test_documents_are_looked_at_taken_in_whole_and_undone(call: Caller) -> None
     assert len(call("GET", "api/rules")[1]["rules"]) == 1
     document["rules"][1]["runs"] = ["weekly"]
     refused = call("POST", "api/rules/document/preview", document)[1]["refused"]
-    assert [each["path"] for each in refused] == ["rules[1].runs[0]"]
+    assert [problem["path"] for problem in refused] == ["rules[1].runs[0]"]
     assert call("POST", "api/rules/document", document)[0] == 422
     assert call("GET", "api/rules/schema")[1]["title"] == "Mnemic rules, version 1"
 
@@ -151,7 +151,7 @@ def test_scripts_are_looked_at_taken_in_whole_and_given_out(call: Caller) -> Non
 
     script = b'require "fileinto";\r\n# Lists\r\nif exists "list-id" { fileinto "Lists"; }\r\nkeep;'
     preview = sent("/preview", script)
-    assert [each["name"] for each in preview["added"]] == [
+    assert [rule["name"] for rule in preview["added"]] == [
         "Lists",
         "The header field list-id is there",
         "All mail",
@@ -159,9 +159,9 @@ def test_scripts_are_looked_at_taken_in_whole_and_given_out(call: Caller) -> Non
     assert sent("", script)["saying"].endswith("3 added, 0 changed")
     wrong = b'if foo { keep; }\nreject "x";'
     refused = sent("/preview", wrong)["refused"]
-    assert [each["path"] for each in refused] == ["line 1, column 4", "line 2, column 1"]
+    assert [problem["path"] for problem in refused] == ["line 1, column 4", "line 2, column 1"]
     given = call("GET", "api/rules/sieve")[1]
-    assert [(each["name"], each["grade"]) for each in given["grades"][:2]] == [
+    assert [(grade["name"], grade["grade"]) for grade in given["grades"][:2]] == [
         ("Permits", "close"),
         ("Lists", "same"),
     ]
@@ -200,10 +200,12 @@ def test_the_order_check_tells_the_first_findings_and_those_of_the_open_rule(
 ) -> None:
     line = [made(call, name=f"r{n}", then=[{"do": "trash"}], stop=True) for n in range(102)]
     checked = call("GET", "api/rules/check")[1]
-    assert [each["rule_id"] for each in checked["findings"]] == line[1:101]  # as the first one says
+    assert [finding["rule_id"] for finding in checked["findings"]] == line[
+        1:101
+    ]  # as the first one says
     assert (checked["total"], checked["rule_ids"]) == (101, line[1:])
     checked = call("GET", f"api/rules/check?rule_id={line[101]}")[1]
-    assert [each["rule_id"] for each in checked["findings"]] == line[1:]
+    assert [finding["rule_id"] for finding in checked["findings"]] == line[1:]
 
 
 def test_a_question_that_was_withdrawn_is_not_answered_to_the_end(database: Database) -> None:

@@ -146,7 +146,7 @@ class Keyboard(Mouse):
         rule = line.get_by_role("link", name=re.compile(f"^{re.escape(name)}"))
         while not rule.evaluate("each => each === document.activeElement"):
             self.page.keyboard.press("ArrowDown")
-        names = [each.split("\n")[0] for each in line.get_by_role("link").all_inner_texts()]
+        names = [text.split("\n")[0] for text in line.get_by_role("link").all_inner_texts()]
         for _ in range(names.index(name) - names.index(above)):
             self.page.keyboard.press("Alt+ArrowUp")
             expect(rule).to_be_focused()

@@ -134,6 +134,6 @@ def test_a_rule_whose_work_is_put_back_again_and_again_is_hinted_at(app: Page) -
     expect(rule).to_contain_text("Put back 3 times in 30 days")
     rule.click()
     evidence = app.get_by_label("Order check")
-    for each in subjects:
-        expect(evidence).to_contain_text(each)
+    for subject in subjects:
+        expect(evidence).to_contain_text(subject)
     expect(app.get_by_label("What the rule has done")).to_contain_text("Put back by hand: 3")

@@ -126,7 +126,7 @@ def test_a_conflict_is_told_and_a_new_order_mends_it(app: Page, kind: type[Mouse
     hand.move_up(name, "Mooring permits")
     expect(notes).to_have_count(0)
     line = app.get_by_label("Rules from top to bottom").get_by_role("link")
-    names = [each.split("\n")[0] for each in line.all_inner_texts()]
+    names = [text.split("\n")[0] for text in line.all_inner_texts()]
     assert names.index(name) < names.index("Mooring permits")
 
 
@@ -155,13 +155,13 @@ def test_while_mail_is_counted_every_number_says_at_least(app: Page) -> None:
     app.get_by_label("Rules from top to bottom").get_by_role("link", name="Mooring permits").click()
     beside = app.get_by_title(re.compile("here by itself$"))
     numbers = [app.get_by_test_id("takes"), beside.first, beside.last]
-    for each in numbers:
-        expect(each).to_contain_text(re.compile(r"\d\+"))
+    for locator in numbers:
+        expect(locator).to_contain_text(re.compile(r"\d\+"))
     due.set()
     for route in held:
         route.continue_()
-    for each in numbers:
-        expect(each).not_to_contain_text("+")
+    for locator in numbers:
+        expect(locator).not_to_contain_text("+")
 
 
 def test_a_pinned_example_is_kept_checked_and_asked_about(app: Page) -> None:
@@ -270,8 +270,8 @@ def test_why_tells_each_condition_and_what_would_happen_now(app: Page) -> None:
     expect(now.locator("mark").first).to_be_visible()
     now.get_by_role("button", name=re.compile("^Why not the other")).click()
     fails = [
-        int(re.sub(r"\D", "", each.replace("one", "1")))
-        for each in re.findall(r"(one|\d+) conditions? fails?", now.inner_text())
+        int(re.sub(r"\D", "", piece.replace("one", "1")))
+        for piece in re.findall(r"(one|\d+) conditions? fails?", now.inner_text())
     ]
     assert len(fails) > 3
     assert fails == sorted(fails)  # the nearest first

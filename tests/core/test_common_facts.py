@@ -35,15 +35,15 @@ CASES = [
 
 @pytest.mark.parametrize(("octets", "shared"), CASES)
 def test_what_they_share_is_found(octets: list[bytes], shared: set[tuple[str, str]]) -> None:
-    messages = [parse_message(each) for each in octets]
+    messages = [parse_message(written) for written in octets]
     found = facts_in_common(messages, [Circumstances()] * len(messages))
-    said = {(each.about, each.text) for each in found}
+    said = {(fact.about, fact.text) for fact in found}
     assert shared <= {(about, text.lower() if about == "subject" else text) for about, text in said}
 
 
 @settings(max_examples=100, deadline=None)
 @given(st.lists(strategies.mail, min_size=2, max_size=4))
 def test_every_shared_fact_takes_every_message(octets: list[bytes]) -> None:
-    messages = [parse_message(each) for each in octets]
+    messages = [parse_message(written) for written in octets]
     for fact in facts_in_common(messages, [Circumstances()] * len(messages)):
-        assert all(try_test(fact.condition, each, Given()).held for each in messages), fact
+        assert all(try_test(fact.condition, message, Given()).held for message in messages), fact

@@ -61,7 +61,7 @@ def test_a_rule_never_acts_only_where_the_one_above_runs_whenever_it_does(
 ) -> None:
     stops = rule("subject", "contains", "permit", runs=above, stop=True)
     later = rule("subject", "contains", "permits", runs=below)
-    assert [each.kind for each in check_line([stops, later])] == ["never_acts"] * never
+    assert [finding.kind for finding in check_line([stops, later])] == ["never_acts"] * never
 
 
 REPLY = {"do": "reply", "text": "away", "every": 7}
@@ -85,7 +85,7 @@ def test_a_sender_is_answered_again_after_just_so_many_days(
     answering = read_rule({"name": "r", "when": {"always": True}, "then": [REPLY]})
     outcome = through_rules([answering], message, given=Given(circumstances=around))
     assert outcome.reply is not held_back
-    ((action,),) = [each.actions for each in outcome.trail]
+    ((action,),) = [rule.actions for rule in outcome.trail]
     assert (action.held_back is not None) is held_back
 
 

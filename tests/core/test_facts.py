@@ -12,8 +12,8 @@ from mnemic.demo import DemoMessage
 def test_every_fact_of_a_message_takes_the_message_itself(demo_mail: list[DemoMessage]) -> None:
     abouts = set()
     around = Circumstances(contacts=frozenset({"aurelio@heronsrest.example"}))
-    for each in demo_mail[::7]:
-        message = parse_message(each.octets, Envelope(None, each.recipients))
+    for letter in demo_mail[::7]:
+        message = parse_message(letter.octets, Envelope(None, letter.recipients))
         for fact in facts_of(message, around):
             abouts.add(fact.about)
             held = try_test(fact.condition, message, Given(circumstances=around)).held

@@ -129,7 +129,9 @@ def test_the_commands_bring_the_server_to_what_is_wanted(
     differences = [
         Difference(there.place, uid, there, wanted) for uid, (there, wanted) in enumerate(pairs, 1)
     ]
-    server = Server({(each.folder, each.uid): each.there for each in differences})
+    server = Server(
+        {(difference.folder, difference.uid): difference.there for difference in differences}
+    )
     for command in commands_for(differences, can_move=can_move, can_expunge=can_expunge):
         server.give(command)
     expected = Counter(
@@ -151,8 +153,8 @@ def test_commands_are_few() -> None:
     moved = [Difference(1, uid, Marks(1), Marks(2)) for uid in range(2_500)]
     marked = [Difference(1, uid, Marks(1), Marks(1, seen=True)) for uid in range(3_000, 5_000)]
     commands = commands_for(moved + marked)
-    assert [type(each) for each in commands] == [Mark, Move, Move, Move]
-    assert [len(each.uids) for each in commands] == [2_000, 1_000, 1_000, 500]
+    assert [type(command) for command in commands] == [Mark, Move, Move, Move]
+    assert [len(command.uids) for command in commands] == [2_000, 1_000, 1_000, 500]
 
 
 A = KnownBy("<a@x.example>", 100, 5)

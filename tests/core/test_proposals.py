@@ -75,8 +75,10 @@ def test_what_owners_have_in_mind_is_found_and_little_else() -> None:
         proposed = propose(habits_of(rng, mail, policy), mail, [])
         later = MadeMail(made_mail(rng, senders, 3_000))
         rules, proposals = rules + len(policy), proposals + len(proposed)
-        found += sum(any(fits(each, rule, later) for each in proposed) for rule in policy)
-        strange += sum(not any(fits(each, rule, later) for rule in policy) for each in proposed)
+        found += sum(any(fits(proposal, rule, later) for proposal in proposed) for rule in policy)
+        strange += sum(
+            not any(fits(proposal, rule, later) for rule in policy) for proposal in proposed
+        )
     assert rules > 100
     assert found >= 0.9 * rules
     assert strange <= 0.1 * proposals
@@ -122,7 +124,9 @@ def test_a_habit_is_what_is_done_often_on_several_days_and_hardly_ever_left(
     habits: list[Habit], counts: list[tuple[int, int]]
 ) -> None:
     proposed = propose(habits, mail_of(*reports(10), *OTHER), [])
-    found = [(each.counted.did.bit_count(), each.counted.of.bit_count()) for each in proposed]
+    found = [
+        (proposal.counted.did.bit_count(), proposal.counted.of.bit_count()) for proposal in proposed
+    ]
     assert found == counts
 
 

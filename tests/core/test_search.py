@@ -27,15 +27,15 @@ def test_what_is_typed_becomes_a_test(case: dict[str, Any]) -> None:
     search = understand(case["typed"], TODAY)
     if "all" in case:
         found = as_json(search.test)[case["join"]]
-        assert [[each["field"], each["values"][0]] for each in found][: len(case["all"])] == case[
-            "all"
-        ]
+        assert [[condition["field"], condition["values"][0]] for condition in found][
+            : len(case["all"])
+        ] == case["all"]
     elif case["test"] is None:
         assert search.test is None
     else:
         assert as_json(search.test) == as_json(read_test(case["test"]))
     problems = [str(problem) for problem in search.problems]
-    assert [each.startswith(case.get("problem", "")) for each in problems] == [True] * (
+    assert [complaint.startswith(case.get("problem", "")) for complaint in problems] == [True] * (
         "problem" in case
     )
 
@@ -110,7 +110,7 @@ def test_anything_can_be_typed_and_terms_cover_it_without_overlap(typed: str) ->
 )
 def test_prefixes_and_values_are_offered_where_the_caret_is(typed: str, offered: list[str]) -> None:
     values = {"label": [("Very urgent", "3 messages"), ("Permit", "")]}
-    assert [each.text for each in suggestions(typed, len(typed), values)] == offered
+    assert [suggestion.text for suggestion in suggestions(typed, len(typed), values)] == offered
 
 
 @pytest.mark.parametrize("caret", [0, 3, 6])

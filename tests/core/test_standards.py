@@ -47,7 +47,7 @@ def test_the_appendix_of_rfc_5322(head: str, named: dict[str, list[tuple[str, st
     message = parsed(head)
     for header, people in named.items():
         found = message.addresses[header]  # type: ignore[index] # one of its keys
-        assert [(each.name, each.address) for each in found] == people
+        assert [(address.name, address.address) for address in found] == people
 
 
 def test_white_space_before_the_colon_of_a_part_s_field() -> None:  # RFC 5322, 4.5; RFC 2045, 3
@@ -139,7 +139,7 @@ BASE64 = [
 @pytest.mark.parametrize(
     ("encoding", "sent", "meant"),
     [("quoted-printable", *e[:2]) for e in QUOTED_PRINTABLE] + [("base64", *e[:2]) for e in BASE64],
-    ids=[each[2] for each in [*QUOTED_PRINTABLE, *BASE64]],
+    ids=[case[2] for case in [*QUOTED_PRINTABLE, *BASE64]],
 )
 def test_transfer_encodings(encoding: str, sent: bytes, meant: bytes) -> None:
     for written in (encoding, f"{encoding.upper()} (c; d)"):  # 6.1: in any case; RFC 5322, 3.2.2
@@ -175,7 +175,7 @@ def test_parameters_with_comments_quotes_and_pieces(field: str, name: str, value
 
 def test_a_comment_in_a_disposition_names_no_file() -> None:
     head = "Content-Type: application/pdf\nContent-Disposition: attachment (c; filename=evil.txt); filename=x.pdf"
-    assert [each.name for each in parsed(head).attachments] == ["x.pdf"]
+    assert [attachment.name for attachment in parsed(head).attachments] == ["x.pdf"]
 
 
 @pytest.mark.parametrize(
@@ -214,11 +214,14 @@ RULES = [
 
 def _texts(message: ParsedMessage) -> list[Any]:
     people = [
-        text for each in message.addresses.values() for a in each for text in (a.name, a.address)
+        text
+        for addresses in message.addresses.values()
+        for address in addresses
+        for text in (address.name, address.address)
     ]
     return [
         message.subject, message.body, message.list_id, message.kind.reason, message.message_id, *message.notes,
-        *people, *(text for each in message.attachments for text in (each.name, each.media_type)),
+        *people, *(text for attachment in message.attachments for text in (attachment.name, attachment.media_type)),
         *message.header("x-tag"), *message.header("content-type"),
     ]  # fmt: skip
 

@@ -38,7 +38,7 @@ def rule(**keys: Any) -> Any:
 def test_what_the_owner_filled_in_is_set_off(keys: dict[str, Any], strong: list[str]) -> None:
     one = rule(**keys)
     phrases = sentence(one.when, one.unless, one.then, stop=one.stop, runs=one.runs, accounts=one.accounts)  # fmt: skip
-    assert [each.text for each in phrases if each.strong] == strong
+    assert [phrase.text for phrase in phrases if phrase.strong] == strong
 
 
 @pytest.mark.parametrize(
@@ -138,7 +138,7 @@ def test_an_error_says_what_where_and_what_to_do(keys: dict[str, Any], said: str
 def test_errors_are_told_a_line_each_and_octets_that_are_no_text_by_their_place() -> None:
     with pytest.raises(RuleDocumentError) as caught:
         rule(name="", when={})
-    assert str(caught.value).splitlines() == [str(each) for each in caught.value.problems]
+    assert str(caught.value).splitlines() == [str(problem) for problem in caught.value.problems]
     with pytest.raises(RuleDocumentError) as caught:
         read_rule_document(b'{"a": "\xff"}')
     assert str(caught.value) == "not UTF-8 at octet 7; save it as UTF-8"
@@ -147,10 +147,10 @@ def test_errors_are_told_a_line_each_and_octets_that_are_no_text_by_their_place(
 def test_facts_tell_who_it_is_from_and_how_urgent_it_was_meant() -> None:
     octets = b"From: Ann <ann@x.example>\nImportance: high\n\nx"
     known = Circumstances(contacts=frozenset({"ann@x.example"}))
-    facts = {(each.about, each.text) for each in facts_of(parse_message(octets), known)}
+    facts = {(fact.about, fact.text) for fact in facts_of(parse_message(octets), known)}
     assert {("sender", "known contact"), ("importance", "high")} <= facts
     plain = {
-        each.about for each in facts_of(parse_message(b"From: Ann <ann@x.example>\n\nx"), known)
+        fact.about for fact in facts_of(parse_message(b"From: Ann <ann@x.example>\n\nx"), known)
     }
     assert "importance" not in plain
 
@@ -174,5 +174,5 @@ def test_evidence_names_the_type_of_an_attachment() -> None:
     ],
 )
 def test_find_says_what_may_stand_behind_a_prefix(typed: str, problems: Any) -> None:
-    told = [str(each) for each in understand(typed, date(2026, 5, 4)).problems]
+    told = [str(problem) for problem in understand(typed, date(2026, 5, 4)).problems]
     assert (len(told) if isinstance(problems, int) else told) == problems

@@ -173,7 +173,7 @@ def test_restore_goes_to_where_it_came_from_and_the_trail_says_who_moved_it(
     do(session, [1, 2], do="trash")
     do(session, [1, 2], do="restore")
     assert [place for place, *_ in state(session).values()][:2] == ["Moorings", "Inbox"]
-    said = [each.saying for each in steps_of(session, 1)]
+    said = [step.saying for step in steps_of(session, 1)]
     assert said == [
         "Received",
         "Moved from Inbox to Moorings",
@@ -214,7 +214,7 @@ def test_a_folder_is_renamed_moved_and_deleted_with_its_rules_and_its_mail(
     )
     add_rule(session, rule)
     do(session, [1], do="file", folder="Moorings/Permits")
-    outer = next(each.id for each in list_folders(session) if each.path == "Moorings")
+    outer = next(folder.id for folder in list_folders(session) if folder.path == "Moorings")
     assert move_folder(session, outer, name="Berths", parent_id=None, at=AT)
     document = list_rules(session)[0].rule.model_dump(mode="json")
     assert document["then"][0]["folder"] == "Berths/Permits"
@@ -245,7 +245,7 @@ def test_what_a_folder_can_not_be_is_refused_in_words(
     session: Session, change: Any, said: str
 ) -> None:
     below = make_folder(session, "Moorings/Permits", at=AT)
-    outer = next(each.id for each in list_folders(session) if each.path == "Moorings")
+    outer = next(folder.id for folder in list_folders(session) if folder.path == "Moorings")
     with pytest.raises(FolderError, match=said):
         change(session, outer, below)
 
@@ -297,7 +297,7 @@ def test_the_trash_and_the_erased_are_destroyed_when_their_time_has_passed(
     assert left == [(MAIL - 3,)]
     assert next_emptying(session) is None
     runs = list_runs(session, before=None, limit=2)
-    assert {(each.saying, each.messages, each.can_be_undone) for each in runs} == {
+    assert {(run.saying, run.messages, run.can_be_undone) for run in runs} == {
         ("Gone from the trash for good", 2, False),
         ("Erased mail destroyed for good", 1, False),
     }
@@ -310,14 +310,14 @@ def test_a_folder_is_due_when_its_time_has_passed_and_unread_mail_waits(session:
 
     assert set_look_in(session, 1, 7, at=AT)
     session.flush()
-    (inbox,) = [each for each in list_folders(session) if each.role == "inbox"]
+    (inbox,) = [folder for folder in list_folders(session) if folder.role == "inbox"]
     assert [inbox.due(AT + days * DAY) for days in (0, 6, 7)] == [False, False, True]
     look_into(session, 1, at=AT + DAY)
     assert set_look_in(session, 1, 2, at=AT + 9 * DAY)  # another number begins no new time
-    (inbox,) = [each for each in list_folders(session) if each.role == "inbox"]
+    (inbox,) = [folder for folder in list_folders(session) if folder.role == "inbox"]
     assert [inbox.due(AT + days * DAY) for days in (2, 3)] == [False, True]
     do(session, Selection(folder_id=1), do="read")
-    (inbox,) = [each for each in list_folders(session) if each.role == "inbox"]
+    (inbox,) = [folder for folder in list_folders(session) if folder.role == "inbox"]
     assert not inbox.due(AT + 8 * DAY)
 
 
@@ -332,7 +332,7 @@ def test_undo_and_redo_say_what_was_done_first_however_often(session: Session) -
         run_id = undone.run_id
     what = "3 messages archived"
     assert told == [(f"Undone: {what}", False), (f"Done again: {what}", True)] * 2
-    assert [each.saying for each in list_runs(session, before=None, limit=5)] == [
+    assert [run.saying for run in list_runs(session, before=None, limit=5)] == [
         *[said for said, _ in reversed(told)],
         what,
     ]
@@ -373,7 +373,7 @@ def test_names_are_the_same_however_they_are_written(
     rule = read_rule({"name": "R", "when": {"always": True}, "then": then})
     done = catch_up(session, add_rule(session, rule), at=AT)
     assert (done.moved, done.labelled) == (MAIL, MAIL)
-    assert [each.name for each in list_labels(session)] == [there]
+    assert [label.name for label in list_labels(session)] == [there]
     assert list_messages(session, folder_id=folder_id).total == MAIL
     do(session, [2], do="put_back")
     assert state(session)[2] == ("Inbox", False, False, None, None, [])

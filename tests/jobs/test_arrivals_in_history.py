@@ -30,7 +30,7 @@ _ACT: TypeAdapter[Any] = TypeAdapter(Action)
 
 def sorting_runs(session: Session) -> list[HistoryRun]:
     runs = list_runs(session, before=None, limit=200)
-    return [each for each in runs if each.saying == SORTED][::-1]
+    return [run for run in runs if run.saying == SORTED][::-1]
 
 
 def test_undoing_what_was_sorted_on_arrival_leaves_mail_as_without_rules(
@@ -39,8 +39,8 @@ def test_undoing_what_was_sorted_on_arrival_leaves_mail_as_without_rules(
     mail = demo_mail[::9]
     unsorted = Database(tmp_path / "unsorted.sqlite3")
     with unsorted.writing() as session:
-        for each in mail:
-            take_in(session, parse_message(each.octets), received=each.received, rules=[])
+        for message in mail:
+            take_in(session, parse_message(message.octets), received=message.received, rules=[])
         without_rules = list(state(session).values())
     unsorted.close()
     marks = [{"do": "flag"}, {"do": "colour", "colour": "moss"}, {"do": "read"}]
@@ -50,15 +50,15 @@ def test_undoing_what_was_sorted_on_arrival_leaves_mail_as_without_rules(
         for then in (marks, copies):
             rule = {"name": "all of it", "when": {"always": True}, "then": then}
             add_rule(session, read_rule(rule))
-        for each in mail:
-            take_in(session, parse_message(each.octets), received=each.received)
+        for message in mail:
+            take_in(session, parse_message(message.octets), received=message.received)
         runs = sorting_runs(session)
-        assert len(runs) == len({each.received.date() for each in mail}) > 5
-        assert sum(each.messages for each in runs) > len(mail)
-        undone = [undo_run(session, each.id, at=AT) for each in runs]
+        assert len(runs) == len({message.received.date() for message in mail}) > 5
+        assert sum(run.messages for run in runs) > len(mail)
+        undone = [undo_run(session, run.id, at=AT) for run in runs]
         assert {each.left_alone for each in undone if each} == {0}
         erased = folder_paths(session)[folder_with_role(session, "erased")]
-        after = [each for each in state(session).values() if each[0] != erased]
+        after = [row for row in state(session).values() if row[0] != erased]
     assert after == without_rules
 
 
@@ -76,13 +76,13 @@ def test_a_day_of_arrivals_is_one_run_by_the_owners_calendar(database: Database)
             take_in(session, parse_message(b"Subject: a\n\n"), received=moment)
         first, second = sorting_runs(session)
         assert (first.messages, second.messages) == (2, 2)
-        assert {each.messages for each in shares_of_run(session, first.id)} == {2}
+        assert {share.messages for share in shares_of_run(session, first.id)} == {2}
         part = undo_run(session, first.id, at=AT, part=RunPart(rule_id=folder.id))
         assert part is not None
-        assert (part.restored, [each.undone for each in sorting_runs(session)]) == (2, [False] * 2)
+        assert (part.restored, [run.undone for run in sorting_runs(session)]) == (2, [False] * 2)
         undo_run(session, second.id, at=AT)
         take_in(session, parse_message(b"Subject: b\n\n"), received=NOW + timedelta(hours=12))
-        assert [each.messages for each in sorting_runs(session)] == [2, 2, 1]
+        assert [run.messages for run in sorting_runs(session)] == [2, 2, 1]
 
 
 def test_everything_that_happened_to_a_message_is_told_in_order(database: Database) -> None:
@@ -101,7 +101,7 @@ def test_everything_that_happened_to_a_message_is_told_in_order(database: Databa
         copy = _ACT.validate_python({"do": "copy", "folder": "G"})
         act(session, Selection(ids=(key,)), copy, at=AT + 30)
         copied = steps_of(session, key + 1)
-    assert [each.saying for each in steps] == [
+    assert [step.saying for step in steps] == [
         "Received",
         "Labelled L",
         "No longer labelled L",
@@ -112,6 +112,6 @@ def test_everything_that_happened_to_a_message_is_told_in_order(database: Databa
         "Erased",
         "Brought back to F, undoing “1 message erased”",
     ]
-    assert [each.at for each in steps] == sorted(each.at for each in steps)
-    assert [each.saying for each in steps if each.minor] == ["Received", "Marked as read"]
+    assert [step.at for step in steps] == sorted(step.at for step in steps)
+    assert [step.saying for step in steps if step.minor] == ["Received", "Marked as read"]
     assert [each.saying for each in copied] == ["Received", "Copied to G"]

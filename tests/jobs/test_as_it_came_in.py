@@ -68,9 +68,9 @@ def test_every_field_is_tried() -> None:
 
 def _rules() -> list[tuple[str, dict[str, Any]]]:
     return [
-        (f"{field} {number}", {"field": field, **each})
+        (f"{field} {number}", {"field": field, **test})
         for field, tests in CONDITIONS.items()
-        for number, each in enumerate(tests)
+        for number, test in enumerate(tests)
     ]
 
 
@@ -126,7 +126,7 @@ def _assert_rehearsed(session: Session, came: list[tuple[datetime, int, tuple[st
         rehearsed = rehearse(
             session, read_rule({"name": name, "when": when, "then": THEN[0]}), now=last
         )
-        taken = {each.message.id for each in rehearsed.first}
+        taken = {message.message.id for message in rehearsed.first}
         assert taken == {key for _, key, names in came if name in names}, name
 
 
@@ -134,7 +134,7 @@ def test_mail_of_one_second_is_first_once(mailbox: Database) -> None:
     octets = b"From: new@y.example\nTo: ann@x.example\nSubject: hello\n\n"
     with mailbox.writing() as session:
         came = [take_in(session, parse_message(octets), received=NOW) for _ in range(3)]
-        first = ["contact 0" in each.rules for each in came]
+        first = ["contact 0" in arrival.rules for arrival in came]
         assert first == [True, False, False]
         assert [one.message_id < other.message_id for one, other in pairwise(came)] == [True, True]
-        _assert_rehearsed(session, [(NOW, each.message_id, each.rules) for each in came])
+        _assert_rehearsed(session, [(NOW, arrival.message_id, arrival.rules) for arrival in came])

@@ -36,7 +36,10 @@ AT = int(NOW.timestamp())
 
 def where(session: Session) -> dict[int, tuple[str, tuple[str, ...], bool]]:
     found = stored_messages(session, message_ids(session))
-    return {each.id: (each.state.folder, each.state.labels, each.state.seen) for each in found}
+    return {
+        message.id: (message.state.folder, message.state.labels, message.state.seen)
+        for message in found
+    }
 
 
 def rule(name: str, word: str, *then: dict[str, Any], **more: Any) -> Any:
@@ -51,8 +54,8 @@ def to(folder: str) -> dict[str, Any]:
 @pytest.fixture
 def demo(database: Database, demo_mail: list[DemoMessage]) -> Database:
     with database.writing() as session:
-        for each in demo_mail[::5]:
-            take_in(session, parse_message(each.octets), received=each.received, rules=[])
+        for message in demo_mail[::5]:
+            take_in(session, parse_message(message.octets), received=message.received, rules=[])
         add_rules(session)
     return database
 
@@ -60,7 +63,7 @@ def demo(database: Database, demo_mail: list[DemoMessage]) -> Database:
 def test_what_is_told_beforehand_is_what_is_done(demo: Database) -> None:
     with demo.reading() as session:
         before = where(session)
-        plan = CatchUpPlan(tuple(each.id for each in list_rules(session)))
+        plan = CatchUpPlan(tuple(rule.id for rule in list_rules(session)))
         examined, told = preview_catch_up(session, plan, now=NOW)
         assert where(session) == before  # nothing has happened
     with demo.writing() as session:
@@ -85,7 +88,7 @@ def test_an_interrupted_catch_up_goes_on_and_does_nothing_twice(
 ) -> None:
     monkeypatch.setattr(catching_up, "_BATCH", 10)
     with demo.writing() as session:
-        plan = CatchUpPlan(tuple(each.id for each in list_rules(session)))
+        plan = CatchUpPlan(tuple(rule.id for rule in list_rules(session)))
         _, told = preview_catch_up(session, plan, now=NOW)
         job = start(session, plan, now=NOW)
     for _ in range(3):
@@ -136,10 +139,12 @@ def test_a_catch_up_that_is_stopped_keeps_what_it_did_and_is_undone(
 def mailbox(session: Session, *rules: Any) -> tuple[list[int], tuple[StoredRule, ...]]:
     octets = [f"Subject: permit {n}\n\n".encode() for n in range(3)]
     ids = [
-        take_in(session, parse_message(each), received=NOW - timedelta(days=n), rules=[]).message_id
-        for n, each in enumerate(octets)
+        take_in(
+            session, parse_message(written), received=NOW - timedelta(days=n), rules=[]
+        ).message_id
+        for n, written in enumerate(octets)
     ]
-    return ids, tuple(add_rule(session, each) for each in rules)
+    return ids, tuple(add_rule(session, rule) for rule in rules)
 
 
 def test_what_i_moved_after_a_rule_is_respected_unless_asked(database: Database) -> None:
@@ -215,7 +220,7 @@ def test_the_worker_does_what_waits_and_what_was_left_from_before(
     demo: Database, tmp_path: Path
 ) -> None:
     with demo.writing() as session:
-        plan = CatchUpPlan(tuple(each.id for each in list_rules(session)))
+        plan = CatchUpPlan(tuple(rule.id for rule in list_rules(session)))
         jobs = [start(session, plan, now=NOW).id for _ in range(2)]
         assert "Gauges" in folder_paths(session).values()
     worker = Worker(demo, tmp_path / "queue.sqlite3")
@@ -228,12 +233,12 @@ def test_the_worker_does_what_waits_and_what_was_left_from_before(
                     break
             time.sleep(0.05)
         with demo.reading() as session:
-            first, second = (get_job(session, each) for each in jobs)
+            first, second = (get_job(session, job) for job in jobs)
     finally:
         worker.stop()
     assert first is not None
     assert second is not None
     assert (first.state, second.state) == ("done", "done")
-    reports = [CatchUpReport.model_validate_json(each.report) for each in (first, second)]
+    reports = [CatchUpReport.model_validate_json(job.report) for job in (first, second)]
     assert reports[0].moved > 0
     assert (reports[1].moved, reports[1].unchanged) == (0, reports[0].taken)

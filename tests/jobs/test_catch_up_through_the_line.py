@@ -50,8 +50,13 @@ def fill(session: Session, words: list[str]) -> list[int]:
 
 def state(session: Session) -> dict[int, Any]:
     return {
-        each.id: (each.state.folder, each.state.labels, each.state.flagged, each.row.colour)
-        for each in stored_messages(session, message_ids(session))
+        message.id: (
+            message.state.folder,
+            message.state.labels,
+            message.state.flagged,
+            message.row.colour,
+        )
+        for message in stored_messages(session, message_ids(session))
     }
 
 
@@ -90,7 +95,7 @@ def test_what_a_rule_above_places_or_stops_is_left_to_it_unless_asked(database: 
         assert rest == len(ids)
         whole = run(session, CatchUpPlan((mine.id,), takes_left=True, everywhere=True), at=AT + 5)
         assert (whole.left, whole.taken) == ({}, len(ids))
-        assert {each[0] for each in state(session).values()} == {"Permits"}
+        assert {row[0] for row in state(session).values()} == {"Permits"}
 
 
 def test_a_folder_that_is_named_is_meant_be_it_the_trash(database: Database) -> None:
@@ -128,7 +133,7 @@ def test_copies_bear_what_rules_put_on(database: Database, *, arrives: bool) -> 
         take_in(session, parse_message(b"Subject: permit\n\n"), received=NOW, rules=rules)
         if not arrives:
             run(session, CatchUpPlan((stored.id,)), at=AT)
-        copied = [each for each in state(session).values() if each[0] == "Copies"]
+        copied = [row for row in state(session).values() if row[0] == "Copies"]
         assert copied == [("Copies", ("Note",), True, None)]
 
 
@@ -179,7 +184,7 @@ def test_a_catch_up_and_an_act_ask_with_their_number(database: Database) -> None
         # With the copies that were made before.
         with pytest.raises(LargeMoveError, match="24 of 24 messages move to the trash"):
             delete_folder(session, folder, at=AT, ask_first=True)
-        assert {each[0] for each in state(session).values()} == {"A"}
+        assert {row[0] for row in state(session).values()} == {"A"}
         assert delete_folder(session, folder, at=AT) is not None
 
 
@@ -221,7 +226,7 @@ def test_the_button_tells_what_the_catch_up_does(
     chosen = data.draw(st.integers(0, len(rules) - 1))
     by_hand = data.draw(st.lists(st.integers(1, 48), max_size=4))
     with mailbox.writing() as session:
-        stored = [add_rule(session, each) for each in rules]
+        stored = [add_rule(session, rule) for rule in rules]
         mine, plan = stored[chosen], CatchUpPlan((stored[chosen].id,))
         run(session, plan, at=AT)
         act(session, Selection(ids=tuple(by_hand)), FileAction(do="file", folder="Mine"), at=AT + 1)
@@ -245,7 +250,7 @@ def test_the_button_tells_what_the_catch_up_does(
         assert moved == {
             k: v for k, v in expected.items() if v != before[k][0] and k not in guarded
         }
-        stays = {each.message.id for each in rehearsed.first if each.stays}
+        stays = {message.message.id for message in rehearsed.first if message.stays}
         assert not stays & moved.keys()
         session.rollback()
 
@@ -258,7 +263,7 @@ def test_what_several_rules_do_is_told_as_it_is_done(
     some = st.sets(st.integers(0, len(rules) - 1), min_size=1)
     by_hand = data.draw(st.lists(st.integers(1, 48), max_size=6))
     with mailbox.writing() as session:
-        stored = [add_rule(session, each) for each in rules]
+        stored = [add_rule(session, rule) for rule in rules]
         run(session, CatchUpPlan(tuple(stored[at].id for at in data.draw(some))), at=AT)
         act(session, Selection(ids=tuple(by_hand)), FileAction(do="file", folder="Mine"), at=AT + 1)
         plan = CatchUpPlan(
@@ -280,8 +285,10 @@ def _by_the_core(session: Session, mine: int) -> dict[int, str]:
         for e in list_rules(session)
         if e.id == mine or (e.rule.enabled and "arrival" in e.rule.runs)
     ]
-    at = [each.id for each in passed].index(mine)
-    rules = [each.rule.model_copy(update={"enabled": True, "runs": ("hand",)}) for each in passed]
+    at = [stored.id for stored in passed].index(mine)
+    rules = [
+        stored.rule.model_copy(update={"enabled": True, "runs": ("hand",)}) for stored in passed
+    ]
     places = {}
     for message in stored_messages(session, message_ids(session)):
         if message.state.folder in ("Sent", "Junk", "Trash"):
@@ -289,8 +296,8 @@ def _by_the_core(session: Session, mine: int) -> dict[int, str]:
         outcome = through_rules(
             rules, message, "hand", Given(message.state, around.of(NOW, message.id))
         )
-        mine_took = next((each for each in outcome.takers if each.position == at), None)
-        for each in mine_took.actions if mine_took else ():
-            if each.action.slot == "place" and each.overruled_by is None and outcome.place:
+        mine_took = next((rule for rule in outcome.takers if rule.position == at), None)
+        for action in mine_took.actions if mine_took else ():
+            if action.action.slot == "place" and action.overruled_by is None and outcome.place:
                 places[message.id] = outcome.folder or outcome.place.capitalize()
     return places

@@ -118,7 +118,7 @@ def test_nothing_goes_outside_once_a_day_and_the_trail_says_so(database: Databas
 
 def on_disk(database: Database) -> bytes:
     files = database.path.parent.glob(f"{database.path.name}*")
-    return b"".join(each.read_bytes() for each in files)
+    return b"".join(file.read_bytes() for file in files)
 
 
 @pytest.mark.parametrize("rule_erases", [True, False])
@@ -189,12 +189,12 @@ def test_a_catch_up_left_by_another_process_is_finished_before_the_next_begins(
     then = [{"do": "file", "folder": "Old"}, {"do": "label", "label": "Twice"}]
     with database.writing() as session:
         take_in(session, parse_message(b"Subject: a\n\n"), received=NOW - 20 * DAY, rules=[])
-        first, second = (add_rule(session, expired(then=[each])) for each in then)
+        first, second = (add_rule(session, expired(then=[action])) for action in then)
         left, mine = (
-            start(session, CatchUpPlan((each.id,)), now=NOW).id for each in (first, second)
+            start(session, CatchUpPlan((stored.id,)), now=NOW).id for stored in (first, second)
         )
         while step_catch_up(session, mine):
             assert get_job(session, left) is not None
         jobs = [get_job(session, each) for each in (left, mine)]
-        assert [each.state for each in jobs if each] == ["done", "done"]
+        assert [job.state for job in jobs if job] == ["done", "done"]
         assert jobs_to_do(session) == []

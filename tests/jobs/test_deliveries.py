@@ -26,9 +26,9 @@ def all_at_once(database: Database, desk: Deliveries, letters: Sequence[Delivery
     """Deliver them while the mailbox is being written: they have to wait, all of them."""
     with ThreadPoolExecutor(len(letters)) as pool:
         with database.writing():
-            held = [pool.submit(desk.deliver, each) for each in letters]
+            held = [pool.submit(desk.deliver, delivery) for delivery in letters]
             time.sleep(1.0)
-        return [each.exception(timeout=60) for each in held]
+        return [waiting.exception(timeout=60) for waiting in held]
 
 
 def subjects(database: Database) -> list[str]:
@@ -62,10 +62,10 @@ def test_one_that_cannot_be_taken_in_keeps_no_other_out(
     outcomes = all_at_once(
         database, Deliveries(database, told.append), list(map(letter, range(SENDERS)))
     )
-    assert [type(each) for each in outcomes] == [
+    assert [type(outcome) for outcome in outcomes] == [
         ValueError if number == 3 else type(None) for number in range(SENDERS)
     ]
-    assert subjects(database) == [str(each) for each in range(SENDERS) if each != 3]
+    assert subjects(database) == [str(at) for at in range(SENDERS) if at != 3]
     assert sum(map(len, told)) == SENDERS - 1
 
 
@@ -79,5 +79,5 @@ def test_where_the_disk_is_full_every_sender_keeps_its_message(
     outcomes = all_at_once(
         database, Deliveries(database, lambda _: None), list(map(letter, range(SENDERS)))
     )
-    assert all(isinstance(each, NoRoomError) for each in outcomes)
+    assert all(isinstance(outcome, NoRoomError) for outcome in outcomes)
     assert subjects(database) == []

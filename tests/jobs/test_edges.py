@@ -79,7 +79,9 @@ def test_mail_that_a_rule_stops_is_in_no_conflict_below_it(database: Database, s
         add_rule(session, rule("Away", "from", "ann", {"do": "archive"}))
         octets = b"From: ann@x.example\nSubject: permit\n\nberth"
         take_in(session, parse_message(octets), received=NOW, rules=[])
-        found = [each.kind for each in check_order(session, now=NOW) if each.kind == "conflict"]
+        found = [
+            finding.kind for finding in check_order(session, now=NOW) if finding.kind == "conflict"
+        ]
         assert found == ([] if stops else ["conflict"])
 
 
@@ -98,7 +100,7 @@ def test_more_than_three_tenths_of_the_inbox_are_a_risk(
             )
     with database.reading() as session:
         told = rehearse(session, rule("R", "subject", "permit", {"do": "archive"}), now=NOW)
-        assert any("in the inbox" in each for each in told.risks) is risky
+        assert any("in the inbox" in risk for risk in told.risks) is risky
 
 
 def test_what_is_proposed_of_a_message_is_narrowest_first_and_takes_it(database: Database) -> None:
@@ -114,13 +116,15 @@ def test_what_is_proposed_of_a_message_is_narrowest_first_and_takes_it(database:
     with database.reading() as session:
         assert message_row(session, 1) is not None
         proposals = propose(session, [1, 2], now=NOW)
-        others = [each.others for each in proposals]
+        others = [proposal.others for proposal in proposals]
         assert others == sorted(others)
-        assert {each.fact.text for each in proposals if not each.others} >= {
+        assert {proposal.fact.text for proposal in proposals if not proposal.others} >= {
             "ann@x.example",
             "permit",
         }
-        assert [each.fact.text for each in proposals if each.picked] == ["ann@x.example"]
+        assert [proposal.fact.text for proposal in proposals if proposal.picked] == [
+            "ann@x.example"
+        ]
         assert others[-1] == 10  # what all mail has in common comes last
 
 
@@ -134,7 +138,7 @@ def test_what_is_picked_is_what_leaves_others_out_besides(database: Database) ->
             )
     with database.reading() as session:
         proposals = propose(session, [1, 2], now=NOW)
-    picked = {each.fact.text: each.others for each in proposals if each.picked}
+    picked = {proposal.fact.text: proposal.others for proposal in proposals if proposal.picked}
     assert picked == {"ann@x.example": 3, "permit": 4}
 
 

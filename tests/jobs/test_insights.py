@@ -75,7 +75,9 @@ def test_behind_each_mark_of_the_hours_is_as_much_mail_as_it_shows(office: Sessi
     told = interruptions_in(office, mail)
     for spared, rows in ((False, told.reached), (True, told.spared)):
         for weekday, row in enumerate(rows):
-            behind = [mail_behind(office, mail, Mark(spared, weekday, each)) for each in range(24)]
+            behind = [
+                mail_behind(office, mail, Mark(spared, weekday, number)) for number in range(24)
+            ]
             assert [ids.size for ids in behind] == list(row)
             for hour, ids in enumerate(behind):
                 for seconds in mail.masks.received_of(ids).tolist():
@@ -119,22 +121,22 @@ def test_who_is_never_opened_is_told_until_one_message_was(database: Database) -
             for _ in range(5 if number < 2 else 4):
                 octets = b"From: p%d@x.example\n%s\n" % (number, head)
                 take_in(session, parse_message(octets), received=NOW)
-        told = [(each.list_id, each.sender, len(each.ids)) for each in never_opened(session)]
+        told = [(group.list_id, group.sender, len(group.ids)) for group in never_opened(session)]
         assert told == [("bells.example", "p1@x.example", 13), (None, "p0@x.example", 5)]
         do(session, never_opened(session)[0].ids[:1], do="read")
-        assert [each.sender for each in never_opened(session)] == ["p0@x.example"]
+        assert [group.sender for group in never_opened(session)] == ["p0@x.example"]
         do(session, never_opened(session)[0].ids, do="trash")
         assert never_opened(session) == []
 
 
 def test_rules_that_took_nothing_for_a_while_are_idle(office: Session) -> None:
-    names = [each.rule_id for each in idle_rules(office, AT - 30 * DAY)]
+    names = [idle.rule_id for idle in idle_rules(office, AT - 30 * DAY)]
     assert len(names) == 1  # “Old regatta notices” is off
     assert len(idle_rules(office, AT + DAY)) == 8
 
 
 def test_starts_are_for_mail_that_is_here_and_that_no_rule_takes(office: Session) -> None:
-    starts = {each.title: each for each in starts_for(office, now=NOW)}
+    starts = {start.title: start for start in starts_for(office, now=NOW)}
     assert "Machines’ reports labelled and read" not in starts  # rules see to most of them
     newsletters = starts["Newsletters out of the way, to look into every two weeks"]
     assert (newsletters.takes, newsletters.look_in_days) == (found(office, "kind:newsletter"), 14)

@@ -50,14 +50,15 @@ def to(folder: str) -> dict[str, Any]:
 
 def names(session: Session) -> list[str]:
     return [
-        f"{each.rule.name}{'' if each.rule.enabled else ' off'}" for each in list_rules(session)
+        f"{rule.rule.name}{'' if rule.rule.enabled else ' off'}" for rule in list_rules(session)
     ]
 
 
 def mail(session: Session, *subjects: str) -> list[int]:
-    octets = [f"From: a@x.example\nSubject: {each}\n\nx".encode() for each in subjects]
+    octets = [f"From: a@x.example\nSubject: {subject}\n\nx".encode() for subject in subjects]
     return [
-        take_in(session, parse_message(each), received=NOW, rules=[]).message_id for each in octets
+        take_in(session, parse_message(written), received=NOW, rules=[]).message_id
+        for written in octets
     ]
 
 
@@ -73,7 +74,7 @@ def test_whatever_is_done_to_the_line_is_undone(database: Database) -> None:
         ]
         assert names(session) == ["one, copy off", "two, copy off"]
         said = ["2 rules copied", "Rule “one” switched off", "2 rules deleted"]
-        assert [each.saying for each in done] == said
+        assert [act.saying for act in done] == said
         steps = []
         for each in reversed(done):
             undo_run(session, each.run_id or 0, at=6)
@@ -97,7 +98,11 @@ def test_every_saved_version_is_kept_with_its_day(database: Database) -> None:
         change_rule(session, stored.id, rule("one", "permit licence"), at=2)
         switch_rules(session, [stored.id], on=False, at=3)
         found = versions_of(session, stored.id)
-    assert [(each.at, each.rule.enabled) for each in found] == [(3, False), (2, True), (1, True)]
+    assert [(version.at, version.rule.enabled) for version in found] == [
+        (3, False),
+        (2, True),
+        (1, True),
+    ]
     assert found[-1].rule == rule("one", "permit")
 
 
@@ -111,7 +116,9 @@ def test_an_example_breaks_by_its_rule_and_by_the_rules_above(database: Database
         assert pins_of_rules(session) == pins
 
         def wrong(*line: StoredRule) -> list[str]:
-            return [each.wrong for each in broken_examples(session, [one], line, pins, now=NOW)]
+            return [
+                example.wrong for example in broken_examples(session, [one], line, pins, now=NOW)
+            ]
 
         above = StoredRule(0, rule("all", "permit", to("B")))
         labels = StoredRule(0, rule("label", "permit", {"do": "label", "label": "L"}))
@@ -127,15 +134,17 @@ def test_the_order_check_confirms_on_the_mailbox_and_each_remedy_mends_it(
 ) -> None:
     with database.writing() as session:
         mail(session, "permit offer", "permit", "offer")
-        for each in (
+        for written in (
             rule("wide", "permit", to("A")),
             rule("other", "offer", to("B")),
             rule("same", "permit", to("A")),
         ):
-            make_rule(session, each, at=1)
+            make_rule(session, written, at=1)
         wide, other, same = list_rules(session)
         found = check_order(session, now=NOW)
-        assert [(each.kind, each.rule_id, each.by, each.messages) for each in found] == [
+        assert [
+            (finding.kind, finding.rule_id, finding.by, finding.messages) for finding in found
+        ] == [
             ("conflict", other.id, (wide.id,), 1),
             ("duplicate", same.id, (wide.id,), 2),
         ]
@@ -145,7 +154,7 @@ def test_the_order_check_confirms_on_the_mailbox_and_each_remedy_mends_it(
         assert check_order(session, now=NOW) == []
         undo_run(session, (spared and spared.run_id) or 0, at=4)
         remedy(session, "move_above", other.id, wide.id, at=5)
-        assert [(each.kind, each.rule_id) for each in check_order(session, now=NOW)] == [
+        assert [(finding.kind, finding.rule_id) for finding in check_order(session, now=NOW)] == [
             ("conflict", wide.id)
         ]
         remedy(session, "switch_off", other.id, None, at=6)
@@ -184,8 +193,8 @@ def test_several_messages_propose_the_narrowest_conditions(database: Database) -
     with database.writing() as session:
         ids = mail(session, "Order one paid", "Order two paid", "Order one", "other")
         found = propose(session, ids[:2], now=NOW)
-    by_text = {(each.fact.about, each.fact.text): each for each in found}
-    assert [each.others for each in found] == sorted(each.others for each in found)
+    by_text = {(proposal.fact.about, proposal.fact.text): proposal for proposal in found}
+    assert [proposal.others for proposal in found] == sorted(proposal.others for proposal in found)
     assert by_text["subject", "paid"].others == 0
     assert by_text["subject", "paid"].picked
     assert (by_text["subject", "Order"].others, by_text["subject", "Order"].picked) == (1, False)

@@ -40,7 +40,7 @@ def session(database: Database) -> Iterator[Session]:
 def ids(session: Session) -> list[int]:
     """Two messages."""
     mail = [parse_message(f"Subject: {number}\n\n".encode()) for number in range(2)]
-    return [take_in(session, each, received=NOW).message_id for each in mail]
+    return [take_in(session, message, received=NOW).message_id for message in mail]
 
 
 def does(session: Session, message_id: int, **action: str) -> None:
@@ -91,10 +91,10 @@ def test_mail_comes_back_to_its_folder_whatever_was_made_since(
     undone = undo_run(session, deleted, at=AT)
     assert undone is not None
     assert undone.left_alone == 0
-    assert [where(session, each) for each in ids] == ["Quays", "Quays/North"]
+    assert [where(session, key) for key in ids] == ["Quays", "Quays/North"]
     assert undone.run_id is not None
     assert undo_run(session, undone.run_id, at=AT) is not None
-    assert not {where(session, each) for each in ids} & {"Quays", "Quays/North"}
+    assert not {where(session, key) for key in ids} & {"Quays", "Quays/North"}
 
 
 def test_a_name_that_is_in_use_again_is_not_taken_back(session: Session) -> None:

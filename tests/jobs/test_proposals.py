@@ -71,12 +71,12 @@ def by_hand(session: Session, what: dict[str, Any] = FILE, *, each: int = EACH) 
 def counts(session: Session) -> list[tuple[str, int, int, int]]:
     return [
         (
-            each.rule.then[0].do,
-            each.counted.did.bit_count(),
-            each.counted.of.bit_count(),
-            each.counted.taken.bit_count(),
+            proposal.rule.then[0].do,
+            proposal.counted.did.bit_count(),
+            proposal.counted.of.bit_count(),
+            proposal.counted.taken.bit_count(),
         )
-        for each in proposals_for_owner(session, now=NOW + timedelta(days=3))
+        for proposal in proposals_for_owner(session, now=NOW + timedelta(days=3))
     ]
 
 
@@ -263,10 +263,10 @@ def test_what_has_few_values_is_asked_as_the_core_would(database: Database, olde
     with database.reading() as session:
         around = MailboxCircumstances(session, NOW).of(NOW)
         messages = list(stored_messages(session, iter(range(1, len(mail) + 1))))
-        for each in map(read_test, FEW_VALUES):
-            assert isinstance(each, BaseCondition)
-            (held,) = MailboxMail(session, NOW).holding([each])
-            wanted = {m.id for m in messages if each.holds(m, Given(m.state, around))}
+        for test in map(read_test, FEW_VALUES):
+            assert isinstance(test, BaseCondition)
+            (held,) = MailboxMail(session, NOW).holding([test])
+            wanted = {m.id for m in messages if test.holds(m, Given(m.state, around))}
             assert set(ids_in(held)) == wanted != set()
 
 
@@ -296,12 +296,16 @@ def test_large_groups_that_wait_in_the_inbox_are_proposed_a_folder(
         if read:
             do(session, list(range(1, read + 1)), at=AT + DAY, do="read")
         found = proposals_for_owner(session, now=NOW + timedelta(days=29))
-        told = [each.rule.then[0].model_dump()["folder"] for each in found if each.why == "waits"]
+        told = [
+            proposal.rule.then[0].model_dump()["folder"]
+            for proposal in found
+            if proposal.why == "waits"
+        ]
         assert told == proposed
-        for each in found:
+        for proposal in found:
             counts = (
-                each.counted.did.bit_count(),
-                each.counted.of.bit_count(),
-                each.counted.taken.bit_count(),
+                proposal.counted.did.bit_count(),
+                proposal.counted.of.bit_count(),
+                proposal.counted.taken.bit_count(),
             )
             assert counts == (read, many, many)

@@ -52,7 +52,7 @@ def known(database: Database, written: dict[str, Any]) -> list[bool] | None:
             mask = session.shared.of(ContentMasks).of(condition, IdRange(0, 2), ask)
         except LookupError:
             return None
-    return [bool(each) for each in mask]
+    return [bool(bit) for bit in mask]
 
 
 def becomes_known(database: Database, written: dict[str, Any]) -> list[bool]:
@@ -82,7 +82,7 @@ def test_addresses_are_counted_before_the_first_is_typed(
     with database.reading() as session:
         for side, address in (("from", "a@x.example"), ("recipient", "b@x.example")):
             found = correspondents(session, cast(Side, side), "address", "x")
-            assert [each.value for each in found] == [address]
+            assert [person.value for person in found] == [address]
     assert not counted.acquire(blocking=False), "it is counted anew for who asks"
 
 

@@ -176,7 +176,7 @@ def test_a_rule_that_comes_back_is_the_same_rule(database: Database) -> None:
                 "Undone: Rule “r” made",
                 "Done again: Rule “r” made",
             )
-            assert [each.id for each in list_rules(session)] == [key]
+            assert [stored.id for stored in list_rules(session)] == [key]
             made = again  # type: ignore[assignment] # it has a run, too
             assert made.run_id is not None
             ((made_id,),) = fetch(session, "SELECT min(id) FROM run WHERE saying = 'Rule “r” made'")

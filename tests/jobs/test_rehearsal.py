@@ -58,9 +58,9 @@ def session(
         change_preferences(
             writing, read_preferences(writing).model_copy(update={"timezone": "Europe/Lisbon"})
         )
-        for each in demo_mail[::12]:
-            message = parse_message(each.octets, Envelope(None, each.recipients))
-            take_in(writing, message, received=each.received, seen=each.seen)
+        for letter in demo_mail[::12]:
+            message = parse_message(letter.octets, Envelope(None, letter.recipients))
+            take_in(writing, message, received=letter.received, seen=letter.seen)
         for n, octets in enumerate(_made()):
             received = NOW - timedelta(hours=n * 7)
             take_in(
@@ -89,8 +89,8 @@ def views(session: Session) -> list[StoredMessage]:
 def tried(session: Session, rule: Rule) -> list[Any]:
     around = MailboxCircumstances(session, NOW)
     return [
-        take(rule, each, Given(each.state, around.of(datetime.fromtimestamp(each.row.received_at, UTC), each.id)))
-        for each in views(session)
+        take(rule, message, Given(message.state, around.of(datetime.fromtimestamp(message.row.received_at, UTC), message.id)))
+        for message in views(session)
     ]  # fmt: skip
 
 
@@ -140,7 +140,7 @@ def test_each_condition_holds_for_the_messages_that_the_core_says(
         rule = read_rule({"name": "r", "when": test, "then": [{"do": "archive"}]})
         found = rehearse(session, rule, now=NOW, limit=1_000)
         taken = {m.id for m, t in zip(views(session), tried(session, rule), strict=True) if t.took}
-        assert (found.takes, {each.message.id for each in found.first}) == (len(taken), taken)
+        assert (found.takes, {message.message.id for message in found.first}) == (len(taken), taken)
 
 
 @settings(deadline=None, max_examples=80, suppress_health_check=list(HealthCheck))
@@ -155,21 +155,21 @@ def test_rehearsal_equals_sorting_every_message(
     found = rehearse(session, rule, now=NOW, limit=1_000, above=line)
 
     def mine(of: Rule) -> list[bool]:
-        return [not of.accounts or each.state.account == ME for each in views(session)]
+        return [not of.accounts or message.state.account == ME for message in views(session)]
 
     def taken(of: Rule) -> list[bool]:
         return [t.took and m for t, m in zip(tried(session, of), mine(of), strict=True)]
 
     wanted = taken(rule)
-    assert [each.message.id for each in found.first] == [
-        each.id for each, took in zip(views(session), wanted, strict=True) if took
+    assert [message.message.id for message in found.first] == [
+        view.id for view, took in zip(views(session), wanted, strict=True) if took
     ]
     assert (found.takes, found.examined, found.whole) == (sum(wanted), len(wanted), True)
     missed = [
         missing(t) is not None and m for t, m in zip(tried(session, rule), mine(rule), strict=True)
     ]
     assert found.nearly == sum(missed)
-    assert all(each.missing for each in found.first_nearly)
+    assert all(message.missing for message in found.first_nearly)
     if isinstance(rule.when, AllGroup | AnyGroup) and len(rule.when.tests) > 1:
         every = isinstance(rule.when, AllGroup)
         inside = rule.when.tests
@@ -178,19 +178,19 @@ def test_rehearsal_equals_sorting_every_message(
         assert found.takes_otherwise == sum(taken(turned))
         kind = "all" if every else "any"
         alone = [
-            rule.model_copy(update={"when": each, "unless": None, "active": None})
-            for each in inside
+            rule.model_copy(update={"when": test, "unless": None, "active": None})
+            for test in inside
         ]
         counts = [found.counts[f"when.{kind}[{at}]"] for at in range(len(alone))]
-        assert counts == [sum(taken(each)) for each in alone]
+        assert counts == [sum(taken(condition)) for condition in alone]
     left, first = wanted, {}
-    for each in line:
-        first[each.id] = sum(map(lambda a, b: a and b, left, taken(each.rule)))
-        left = [a and not b for a, b in zip(left, taken(each.rule), strict=True)]
+    for stored in line:
+        first[stored.id] = sum(map(lambda a, b: a and b, left, taken(stored.rule)))
+        left = [a and not b for a, b in zip(left, taken(stored.rule), strict=True)]
     assert {each.rule_id: each.messages for each in found.earlier} == {
         k: n for k, n in first.items() if n
     }
-    archived = [each.state.folder == "Archive" for each in views(session)]
+    archived = [message.state.folder == "Archive" for message in views(session)]
     assert found.settled == sum(map(lambda a, b: a and b, wanted, archived))
 
 
@@ -204,4 +204,6 @@ def test_a_glance_counts_the_newest_and_what_it_counts_is_there(
     whole = rehearse(session, rule, now=NOW, limit=1_000)
     assert glance.whole == (glance.examined == whole.examined)
     assert glance.takes <= whole.takes
-    assert {each.message.id for each in glance.first} <= {each.message.id for each in whole.first}
+    assert {message.message.id for message in glance.first} <= {
+        message.message.id for message in whole.first
+    }

@@ -65,7 +65,9 @@ def test_what_a_rule_took_is_counted_by_the_owners_days(session: Session) -> Non
 
 
 def hints(session: Session) -> list[tuple[int, ...]]:
-    return [each.newest for each in check_order(session, now=NOW) if each.kind == "put_back"]
+    return [
+        finding.newest for finding in check_order(session, now=NOW) if finding.kind == "put_back"
+    ]
 
 
 def test_work_that_was_put_back_more_than_twice_is_a_hint_with_those_messages(

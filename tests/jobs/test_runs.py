@@ -63,8 +63,8 @@ def test_catch_up_moves_what_rehearsal_said_and_a_second_one_changes_nothing(
     database: Database, demo_mail: list[DemoMessage]
 ) -> None:
     with database.writing() as session:
-        for each in demo_mail[::6]:
-            take_in(session, parse_message(each.octets), received=each.received)
+        for message in demo_mail[::6]:
+            take_in(session, parse_message(message.octets), received=message.received)
         stored = add_rule(session, rule(enabled=False))
     with database.reading() as session:
         before = rehearse(session, stored.rule, now=NOW)
@@ -87,8 +87,8 @@ def test_rehearsal_counts_what_the_core_takes_for_all_for_any_and_alone(
 ) -> None:
     mail = demo_mail[::10]
     with database.writing() as session:
-        for each in mail:
-            take_in(session, parse_message(each.octets), received=each.received)
+        for message in mail:
+            take_in(session, parse_message(message.octets), received=message.received)
     tests: list[dict[str, Any]] = [
         {"field": "recipient", "test": "contains", "values": ["moorings@"]},
         {"field": "body", "test": "contains", "values": ["berth number"]},
@@ -176,7 +176,7 @@ def test_rehearsal_says_what_is_nearly_taken_who_comes_first_and_what_is_risky(
     with database.reading() as session:
         found = rehearse(session, rule(when=both), now=NOW, above=[above])
     assert (found.takes, found.nearly) == (4, 2)  # the other mail, and the answer
-    assert {each.missing for each in found.first_nearly} == {
+    assert {message.missing for message in found.first_nearly} == {
         "all but: the subject contains it",
         "all but: the text contains berth",
     }

@@ -76,10 +76,10 @@ class Office:
         """Where the messages of a mailbox lie; one that lies in another fails."""
         paths, mailboxes = folder_paths(self.session), mailboxes_of_folders(self.session)
         places = dict(fetch(self.session, "SELECT id, folder_id FROM message"))
-        folders = [places[each] for each in self.ids[mailbox_id]]
+        folders = [places[key] for key in self.ids[mailbox_id]]
         erased = folder_with_role(self.session, "erased")
-        assert {mailboxes[each] for each in folders if each != erased} <= {mailbox_id}
-        return [paths[each] for each in folders]
+        assert {mailboxes[folder] for folder in folders if folder != erased} <= {mailbox_id}
+        return [paths[folder] for folder in folders]
 
     def both(self) -> list[list[str]]:
         return [self.lies(mailbox_id) for mailbox_id in self.ids]

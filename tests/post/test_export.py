@@ -34,18 +34,18 @@ def exported(
 @given(st.lists(OCTETS, max_size=5))
 @example([b"Subject: x\n\nno end", b"Subject: y\r\n\r\nFrom x\r\n", b"Subject: z\n\n\n\n"])
 def test_an_mbox_gives_back_every_message_byte_for_byte(messages: list[bytes]) -> None:
-    whole = b"".join(mbox_octets(exported(*each) for each in enumerate(messages)))
+    whole = b"".join(mbox_octets(exported(*numbered) for numbered in enumerate(messages)))
     assert list(split_mbox(io.BytesIO(whole))) == messages
 
 
 def test_the_standard_library_reads_our_mbox(tmp_path: Path) -> None:
     messages = [b"Subject: one\n\nFrom here\n", b"Subject: two\n\n>From there\n\nbye\n"]
     path = tmp_path / "out.mbox"
-    path.write_bytes(b"".join(mbox_octets(exported(*each) for each in enumerate(messages))))
+    path.write_bytes(b"".join(mbox_octets(exported(*numbered) for numbered in enumerate(messages))))
     box = mailbox.mbox(path)
     # It leaves the quoting to its reader.
     found = [box.get_bytes(key) for key in box.keys()]  # noqa: SIM118 -- a box iterates messages
-    assert [re.sub(rb"(?m)^>(>*From )", rb"\1", each) for each in found] == messages
+    assert [re.sub(rb"(?m)^>(>*From )", rb"\1", kept) for kept in found] == messages
     assert next(iter(box)).get_from() == "ann@x.example Mon May  4 09:00:00 2026"
     box.close()
 
@@ -66,8 +66,8 @@ def test_a_maildir_keeps_octets_and_flags_for_the_standard_library_and_for_us(
         ("S", "two"),
     ]
     back = list(read_files([tmp_path / "box"]))
-    assert [(each.octets, each.seen, each.flagged) for each in back] == [
-        (each.octets, each.seen, each.flagged) for each in messages
+    assert [(message.octets, message.seen, message.flagged) for message in back] == [
+        (message.octets, message.seen, message.flagged) for message in messages
     ]
 
 
@@ -78,6 +78,6 @@ def test_a_maildir_travels_in_a_tar_archive(tmp_path: Path) -> None:
     with tarfile.open(path) as archive:
         assert {"Moorings/cur", "Moorings/new", "Moorings/tmp"} <= set(archive.getnames())
     back = list(read_files([path], only_mail=True))
-    assert [(each.octets, each.flagged) for each in back] == [
-        (each.octets, each.flagged) for each in messages
+    assert [(message.octets, message.flagged) for message in back] == [
+        (message.octets, message.flagged) for message in messages
     ]

@@ -21,7 +21,7 @@ def test_an_mbox_written_by_the_standard_library_is_read_alike(tmp_path: Path) -
         box.add(octets)
     box.close()
     found = list(read_files([path]))
-    assert [each.source for each in found] == [f"{path}#0", f"{path}#1"]
+    assert [message.source for message in found] == [f"{path}#0", f"{path}#1"]
     assert found[0].octets == MESSAGES[0]
     assert found[1].octets.rstrip(b"\n") == MESSAGES[2]
 
@@ -33,7 +33,7 @@ def test_quoting_is_taken_off_and_sentences_do_not_cut(tmp_path: Path) -> None:
         b"From then on all was well.\r\n\r\n"
         b"From b@x.example Mon May  4 09:00:00 2026\r\nSubject: two\r\n\r\nx\r\n\r\n"
     )
-    assert [each.octets for each in read_files([path])] == [
+    assert [message.octets for message in read_files([path])] == [
         b"Subject: one\r\n\r\nFrom me\r\n>From you\r\n\r\nFrom then on all was well.\r\n",
         b"Subject: two\r\n\r\nx\r\n",
     ]
@@ -52,10 +52,10 @@ def test_a_maildir_gives_new_and_cur_by_name_with_flags(tmp_path: Path) -> None:
         message.set_flags(flags)
         box.add(message)
     found = list(read_files([tmp_path / "box"]))
-    assert [Path(each.source).name for each in found] == sorted(
+    assert [Path(message.source).name for message in found] == sorted(
         path.name for path in (tmp_path / "box").glob("*/*")
     )
-    assert sorted((each.seen, each.flagged) for each in found) == [
+    assert sorted((message.seen, message.flagged) for message in found) == [
         (False, False),
         (True, False),
         (True, True),

@@ -130,7 +130,7 @@ DIALOGUES: dict[str, Case] = {
     "RFC 6154, 5.2: LIST": (
         b"SPECIAL-USE",
         [('LIST "" "?\\*"?', LISTED)],
-        lambda box: [each for each in box.folders() if "\\sent" in each.attributes],
+        lambda box: [folder for folder in box.folders() if "\\sent" in folder.attributes],
         [ListedFolder("SentMail", "/", frozenset({"\\sent", "\\hasnochildren"}))],
     ),
     "RFC 2342, 5: NAMESPACE": (
@@ -149,8 +149,14 @@ DIALOGUES: dict[str, Case] = {
         b"",
         [("UID FETCH 12 \\(UID FLAGS RFC822.SIZE INTERNALDATE BODY.PEEK\\[.*", FETCHED)],
         lambda box: [
-            (each.uid, each.flags, each.size, each.received.isoformat(), each.header[:20])
-            for each in box.glimpses([12])
+            (
+                glimpse.uid,
+                glimpse.flags,
+                glimpse.size,
+                glimpse.received.isoformat(),
+                glimpse.header[:20],
+            )
+            for glimpse in box.glimpses([12])
         ],
         [(12, frozenset({"\\seen"}), 4286, "1996-07-17T02:44:25-07:00", b"Message-ID: <B27397-")],
     ),

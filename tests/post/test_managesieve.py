@@ -119,8 +119,8 @@ def test_the_active_script_sorts_what_comes_in_and_lasts(tmp_path: Path) -> None
         assert b"Permit" in flags
         device.logout()
     sent = [path.read_bytes() for path in sorted((tmp_path / "sent").iterdir())]
-    assert sum(b"X-Redirected-To: c@z.example" in each for each in sent) == 2
-    assert sum(b"Subject: Away" in each for each in sent) == 1  # once in two days
+    assert sum(b"X-Redirected-To: c@z.example" in called for called in sent) == 2
+    assert sum(b"Subject: Away" in called for called in sent) == 1  # once in two days
 
 
 def certificate(folder: Path) -> Path:

@@ -130,7 +130,7 @@ def test_nothing_that_is_dropped_ends_the_folder(tmp_path: Path) -> None:
     refused = put_odd_things(folder)
     dropped.look()
     dropped.look()
-    assert {each.name for each in folder.iterdir()} == {"taken", "refused"}
+    assert {file.name for file in folder.iterdir()} == {"taken", "refused"}
     for name, said in refused.items():
         assert said in (folder / "refused" / f"{name}.why.txt").read_text("utf-8")
     assert len(list((folder / "taken").glob("*.taken.txt"))) == 3

@@ -49,7 +49,7 @@ def test_vobject_reads_the_same_from_both_kinds_of_card() -> None:
         ours = read_cards(octets)[0]
         theirs = vobject.readOne(octets.decode())
         assert theirs.fn.value == ours.name
-        assert [each.value for each in theirs.contents["email"]] == list(ours.addresses)
+        assert [content.value for content in theirs.contents["email"]] == list(ours.addresses)
 
 
 NAMES = st.text(

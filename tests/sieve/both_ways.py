@@ -79,8 +79,11 @@ def by_script(script: str | bytes, octets: bytes, sender: str = "ann@z.example")
 def _of_result(result: Result) -> Comes:
     return Comes(
         frozenset(
-            (_BY_USE.get(each.use, each.folder), frozenset(flag.lower() for flag in each.flags))
-            for each in result.delivered
+            (
+                _BY_USE.get(delivery.use, delivery.folder),
+                frozenset(flag.lower() for flag in delivery.flags),
+            )
+            for delivery in result.delivered
         ),
         frozenset(map(canonical_address, result.redirected)),
         bool(result.answers),

@@ -51,7 +51,7 @@ _ACTION_KEYS: dict[str, dict[str, Any]] = {
 def _conditions() -> Iterator[tuple[str, str, dict[str, Any]]]:
     """For each field its parts, and each test with the values that a grade may depend on."""
     for name, field in FIELDS.items():
-        parts = get_args(AddressPart) if any(each.part for each in field.aspects) else ("",)
+        parts = get_args(AddressPart) if any(aspect.part for aspect in field.aspects) else ("",)
         tests = get_args(field.condition.model_fields["test"].annotation)
         for part in parts:
             for test in tests:

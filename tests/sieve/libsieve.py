@@ -96,4 +96,4 @@ class _Run:
 
 
 if __name__ == "__main__":
-    print(json.dumps([_Run(each).run() for each in json.load(sys.stdin)]))  # noqa: T201 -- what its parent waits for
+    print(json.dumps([_Run(case).run() for case in json.load(sys.stdin)]))  # noqa: T201 -- what its parent waits for

@@ -22,4 +22,4 @@ def run(asked: dict[str, str]) -> dict[str, Any]:
 
 
 if __name__ == "__main__":
-    print(json.dumps([run(each) for each in json.load(sys.stdin)]))  # noqa: T201
+    print(json.dumps([run(case) for case in json.load(sys.stdin)]))  # noqa: T201

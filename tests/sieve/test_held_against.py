@@ -148,7 +148,7 @@ def test_the_rules_of_a_script_decide_as_it_does(script: str, mail: list[bytes])
         raise
     for octets in map(delivered, mail):
         core = by_core(rules, octets)
-        kept = frozenset(each for each in core.folders if each[0] != "Mnemic/Held back")
+        kept = frozenset(folder for folder in core.folders if folder[0] != "Mnemic/Held back")
         assert replace(core, folders=kept) == by_script(text, octets)
 
 

@@ -28,7 +28,7 @@ def cases(name: str) -> list[Any]:
 def problems(script: str | bytes) -> list[tuple[int, int, str]]:
     with pytest.raises(SieveError) as told:
         read_script(script.encode() if isinstance(script, str) else script)
-    return [(each.line, each.column, each.reason) for each in told.value.problems]
+    return [(problem.line, problem.column, problem.reason) for problem in told.value.problems]
 
 
 @pytest.mark.parametrize("case", cases("reading"), ids=lambda case: case["name"])

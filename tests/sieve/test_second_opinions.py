@@ -145,8 +145,8 @@ def answers_of(child: str, cases: list[tuple[Any, ...]]) -> list[bool]:
         timeout=120,
     )
     results = json.loads(run.stdout)
-    assert [each["errors"] for each in results] == [[]] * len(cases)
-    return ["yes" in each["folders"] for each in results]
+    assert [result["errors"] for result in results] == [[]] * len(cases)
+    return ["yes" in result["folders"] for result in results]
 
 
 LEAST = replace(SETTING, capabilities=frozenset({"fileinto"}))

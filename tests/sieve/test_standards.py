@@ -173,7 +173,7 @@ def test_of_several_branches_the_first_that_holds_is_taken(
     alone = by_script(f'require "fileinto"; {commands[branch]}', octets)
     assert came == alone
     core = by_core(read_script(script.encode()).rules, octets)
-    kept = frozenset(each for each in core.folders if each[0] != "Mnemic/Held back")
+    kept = frozenset(folder for folder in core.folders if folder[0] != "Mnemic/Held back")
     assert (kept, core.sent_on) == (came.folders, came.sent_on)
 
 
@@ -205,7 +205,7 @@ ACTIONS = [
 
 
 @pytest.mark.parametrize(
-    ("script", "folders", "sent_on"), ACTIONS, ids=[each[0] for each in ACTIONS]
+    ("script", "folders", "sent_on"), ACTIONS, ids=[case[0] for case in ACTIONS]
 )
 def test_an_action_does_what_the_standard_says(
     script: str, folders: dict[str, list[str]], sent_on: list[str]
@@ -238,12 +238,12 @@ VARIABLES = [
 ]
 
 
-@pytest.mark.parametrize(("script", "value"), VARIABLES, ids=[each[0] for each in VARIABLES])
+@pytest.mark.parametrize(("script", "value"), VARIABLES, ids=[case[0] for case in VARIABLES])
 def test_variables_hold_what_the_standard_says(script: str, value: str) -> None:
     mail = b"Subject: [acme-users] dynamite\nList-ID: Sieve <sieve@lists.example>\n\nx\n"
     text = f'require ["variables", "fileinto"];\n{script}\nfileinto "${{x}}";'
     came = run(checked(text.encode()), mail, now=NOW)
-    assert [each.folder for each in came.delivered] == [value]
+    assert [delivery.folder for delivery in came.delivered] == [value]
     with pytest.raises(SieveError):
         read_script(text.encode())
 

@@ -109,7 +109,7 @@ def test_an_action_as_commands(then: dict[str, Any], commands: str) -> None:
 
 def grades(*rules: Rule, setting: Setting = SETTING) -> list[tuple[Grade, str]]:
     told = written_script(rules, setting).grades
-    return [(each.grade, "; ".join(each.why[-1:])) for each in told]
+    return [(grade.grade, "; ".join(grade.why[-1:])) for grade in told]
 
 
 UNDER = {"field": "from", "part": "domain", "test": "under", "values": ["x.example"]}
@@ -161,7 +161,7 @@ def test_of_many_that_stay_here_the_first_are_named(several: int) -> None:
 def test_no_two_labels_share_a_keyword_and_comments_say_which_is_which() -> None:
     labels = [{"do": "label", "label": name} for name in ("Lock works", "Lock_works", "lock WORKS")]
     setting = replace(SETTING, keywords={"other": "lock_works"})
-    script = written_script([rule(each) for each in labels], setting).text
+    script = written_script([rule(label) for label in labels], setting).text
     assert 'addflag "Lock_works-2"' in script
     assert 'addflag "Lock_works-3"' in script
     assert "The label “Lock works” is the keyword Lock_works-2." in script

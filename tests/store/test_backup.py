@@ -82,7 +82,7 @@ def test_what_is_wrong_is_told(filled: Database, damage: str, said: str) -> None
         connection.execute(damage)
         connection.commit()
     found = list(check_database(filled.path))
-    assert any(each.partition(" ")[2] == said.partition(" ")[2] for each in found), found
+    assert any(sentence.partition(" ")[2] == said.partition(" ")[2] for sentence in found), found
 
 
 def test_a_file_that_is_no_database_is_told(tmp_path: Path) -> None:

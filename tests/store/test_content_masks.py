@@ -194,8 +194,8 @@ class Mailbox(RuleBasedStateMachine):
         with self.database.writing() as session:
             clear_out(session, now=int(self.now.timestamp()))
             here = {key for (key,) in driver(session).execute("SELECT id FROM message")}
-            for each in CONDITIONS:
-                read = shared_by(session, ContentMasks).readings(each.reading)
+            for condition in CONDITIONS:
+                read = shared_by(session, ContentMasks).readings(condition.reading)
                 known = read.of(range(1, self.came + 1))
                 assert known.keys() <= here, "what was destroyed is still in memory"
 
@@ -223,14 +223,14 @@ class Mailbox(RuleBasedStateMachine):
                 assert found.total == len(rows)
             low = masks.top // 2 if glance else 0
             there = np.flatnonzero(masks.there(IdRange(low, masks.top))) + low + 1
-            for each in CONDITIONS:
-                held = np.flatnonzero(masks.of(each, IdRange(low, masks.top))) + low + 1
+            for condition in CONDITIONS:
+                held = np.flatnonzero(masks.of(condition, IdRange(low, masks.top))) + low + 1
                 wanted = [
                     message.id
                     for message in stored_messages(session, iter(there.tolist()))
-                    if each.holds(message, Given(message.state, around.of(message.received or NOW, message.id)))
+                    if condition.holds(message, Given(message.state, around.of(message.received or NOW, message.id)))
                 ]  # fmt: skip
-                assert sorted(set(held) & set(there)) == sorted(wanted), each
+                assert sorted(set(held) & set(there)) == sorted(wanted), condition
 
     @rule(earlier=st.booleans(), writes=st.booleans())
     def count(self, earlier: bool, writes: bool) -> None:

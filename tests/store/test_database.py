@@ -50,7 +50,7 @@ def test_every_connection_is_careful(database: Database) -> None:
         with opened() as session:
             asked = ("journal_mode", "foreign_keys", "synchronous")
             found = [
-                session.connection().execute(text(f"PRAGMA {each}")).scalar() for each in asked
+                session.connection().execute(text(f"PRAGMA {asking}")).scalar() for asking in asked
             ]
             assert found == ["wal", 1, 2]
 
@@ -168,7 +168,7 @@ def test_mail_that_an_older_mnemic_kept_is_brought_up_to_date(tmp_path: Path) ->
         assert (row.list_id, row.placed_at, row.flagged) == ("news.x.example", 7, False)
         senders = session.connection().execute(text("SELECT canonical FROM address"))
         assert senders.scalars().all() == ["ann@x.example"]
-        roles = {each.path: each.role for each in list_folders(session)}
+        roles = {folder.path: folder.role for folder in list_folders(session)}
         assert roles["archive"] == "archive"  # the folder that was there took the role
     for left in (1, 0):  # as it lay, and brought over
         with database.reading() as session:

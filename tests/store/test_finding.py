@@ -62,9 +62,9 @@ def session(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Session]:
             writing, Account(0, "office", "tamsin@wendle-lyde.example", tuple(plan["aliases"]))
         )
         add_rules(writing)
-        for each in generate(NOW)[::4]:
-            message = parse_message(each.octets, Envelope(None, each.recipients))
-            take_in(writing, message, received=each.received, seen=each.seen)
+        for letter in generate(NOW)[::4]:
+            message = parse_message(letter.octets, Envelope(None, letter.recipients))
+            take_in(writing, message, received=letter.received, seen=letter.seen)
         act(writing, Selection(search=understand("berths", TODAY).test), FLAG, at=0)
         for text in ODD:
             take_in(writing, parse_message(text.encode()), received=NOW)

@@ -45,8 +45,8 @@ def filled(count: int) -> bytes:
 
 ALL = [
     *HEADERS,
-    *(filled(400) + each for each in HEADERS),
-    *(each + b"z" * 70_000 for each in HEADERS),
+    *(filled(400) + header for header in HEADERS),
+    *(header + b"z" * 70_000 for header in HEADERS),
 ]
 
 

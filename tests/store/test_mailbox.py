@@ -37,7 +37,7 @@ def test_folders_and_labels_are_made_once_whatever_their_case(database: Database
         assert ensure_folder(session, "moorings/PERMITS") == made
         ensure_label(session, "PERMIT")
     with database.reading() as session:
-        assert [each.path for each in list_folders(session)] == [
+        assert [folder.path for folder in list_folders(session)] == [
             "Inbox",
             "Moorings",
             "Moorings/Permits",
@@ -46,7 +46,7 @@ def test_folders_and_labels_are_made_once_whatever_their_case(database: Database
             "Junk",
             "Trash",
         ]
-        found = {each.name: each.colour for each in list_labels(session)}
+        found = {label.name: label.colour for label in list_labels(session)}
         assert found == dict(zip(["Permit", "Towpath"], COLOURS[:2], strict=True))
 
 
@@ -62,14 +62,14 @@ def test_completions_come_from_the_mailbox_the_most_frequent_first(database: Dat
             take_in(session, parse_message(f"From: {sender}\n\n".encode()), received=NOW)
     with database.reading() as session:
         addresses = complete(session, header="from", part="address", text="HERON")
-        assert [(each.value, each.messages) for each in addresses] == [
+        assert [(completion.value, completion.messages) for completion in addresses] == [
             ("bob@heron.example", 2),
             ("ann@heron.example", 1),
         ]
         by_name = complete(session, header="from", part="address", text="brandt")
-        assert [each.name for each in by_name] == ["Ann Brandt"]
+        assert [completion.name for completion in by_name] == ["Ann Brandt"]
         domains = complete(session, header="from", part="domain", text="")
-        assert [each.value for each in domains] == ["heron.example", "d.example"]
+        assert [completion.value for completion in domains] == ["heron.example", "d.example"]
 
 
 def test_completions_come_from_the_address_book_too(database: Database) -> None:
@@ -77,6 +77,8 @@ def test_completions_come_from_the_address_book_too(database: Database) -> None:
         card = card_of("Bob Brandt", ["bob@berths.example"])
         change_contact(session, Contact(0, "Bob Brandt", ("bob@berths.example",), card))
         found = complete(session, header="from", part="address", text="brandt")
-        assert [(each.value, each.messages) for each in found] == [("bob@berths.example", 0)]
+        assert [(completion.value, completion.messages) for completion in found] == [
+            ("bob@berths.example", 0)
+        ]
         (domain,) = complete(session, header="from", part="domain", text="berths")
         assert domain.value == "berths.example"

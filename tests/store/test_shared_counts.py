@@ -133,11 +133,11 @@ def test_of_readers_that_ask_at_once_one_reads_all(
     def ask(_: int) -> list[str]:
         with database.reading() as session:
             all_ask.wait(60)
-            return [each.value for each in correspondents(session, "from", "address", "")]
+            return [person.value for person in correspondents(session, "from", "address", "")]
 
     monkeypatch.setattr(_RenewedCounts, "read_all", slowly)
     with ThreadPoolExecutor(3) as threads:
-        assert len({tuple(each) for each in threads.map(ask, range(3))}) == 1
+        assert len({tuple(answer) for answer in threads.map(ask, range(3))}) == 1
     assert len(read) == 1
 
 
@@ -145,7 +145,7 @@ def agree(session: Session) -> None:
     erased, execute = folder_with_role(session, "erased"), driver(session).execute
     assert count_kinds(session) == dict(execute(KINDS, (erased,)).fetchall())
     labels = list_labels(session)
-    assert {each.id: each.name for each in labels} == label_names(session)
+    assert {known_label.id: known_label.name for known_label in labels} == label_names(session)
     for label in labels:
         rows = execute(BEARING, (erased, label.id)).fetchall()
         ids = [key for key, _ in rows]
@@ -156,7 +156,7 @@ def agree(session: Session) -> None:
     for side, headers in SIDES.items():
         for part in PARTS:
             counted = {
-                each.value: each.messages for each in correspondents(session, side, part, "")
+                person.value: person.messages for person in correspondents(session, side, part, "")
             }
             assert counted == written(session, headers, part)
 

@@ -22,7 +22,7 @@ SHARES = st.dictionaries(st.text(alphabet='ab c"', min_size=3, max_size=3), st.f
 def asked(query: str) -> list[list[str]]:
     """The trigrams of each value that a query asks for."""
     return [
-        [each.replace('""', '"') for each in re.findall('"((?:[^"]|"")*)"', value)]
+        [piece.replace('""', '"') for piece in re.findall('"((?:[^"]|"")*)"', value)]
         for value in query.split(" OR ")
     ]
 
@@ -38,7 +38,7 @@ def test_a_text_with_all_pieces_passes_whatever_is_left_out(
         return
     for value, trigrams in zip(values, asked(query), strict=True):
         assert trigrams
-        assert all(any(each in piece for piece in value) for each in trigrams)
+        assert all(any(trigram in piece for piece in value) for trigram in trigrams)
 
 
 @pytest.mark.parametrize(

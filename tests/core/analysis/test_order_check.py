@@ -72,9 +72,9 @@ CASES: list[tuple[str, list[dict[str, Any]], tuple[str, ...]]] = [
 def test_what_a_person_would_see_is_found(
     written: list[dict[str, Any]], expected: tuple[str, ...]
 ) -> None:
-    found = check_line([read_rule(each) for each in written])
-    assert tuple(each.kind for each in found) == expected
-    assert all(each.position == len(written) - 1 for each in found)
+    found = check_line([read_rule(document) for document in written])
+    assert tuple(finding.kind for finding in found) == expected
+    assert all(finding.position == len(written) - 1 for finding in found)
 
 
 def test_rules_that_would_take_too_long_to_decide_are_left_alone() -> None:
@@ -177,7 +177,7 @@ EFFECTS = ("place", "folder", "copies", "labels", "unlabels", "seen", "flagged",
     st.lists(few_rules, min_size=2, max_size=4), st.lists(strategies.mail, min_size=1, max_size=8)
 )
 def test_never_acts_is_never_belied(written: list[dict[str, Any]], mail: list[bytes]) -> None:
-    line = [read_rule(each) for each in written]
+    line = [read_rule(document) for document in written]
     claims = check_line(line)
     for octets in mail if claims else ():
         message = parse_message(octets)
@@ -195,13 +195,13 @@ def test_never_acts_is_never_belied(written: list[dict[str, Any]], mail: list[by
 @settings(max_examples=400, deadline=None)
 @given(strategies.conditions | few, strategies.conditions | few, strategies.mail)
 def test_what_follows_follows(one: Any, other: Any, octets: bytes) -> None:
-    first, second = (read_test(single(each)) for each in (one, other))
+    first, second = (read_test(single(part)) for part in (one, other))
     if isinstance(first, type(read_test(ANYTHING))) or isinstance(
         second, type(read_test(ANYTHING))
     ):
         return  # fmt: skip
     message = parse_message(octets)
-    holds = [each.holds(message, GIVEN) for each in (first, second)]  # type: ignore[union-attr] # conditions
+    holds = [test.holds(message, GIVEN) for test in (first, second)]  # type: ignore[union-attr] # conditions
     if follows(first, second):
         assert holds[1] or not holds[0]
     if excludes(first, second):
@@ -216,7 +216,7 @@ def single(condition: Any) -> Any:
 @settings(max_examples=200, deadline=None)
 @given(few_rules, few_rules, st.lists(strategies.mail, min_size=1, max_size=6))
 def test_rules_said_to_be_alike_or_apart_are(one: Any, other: Any, mail: list[bytes]) -> None:
-    rules = [read_rule({**each, "stop": False}) for each in (one, other)]
+    rules = [read_rule({**part, "stop": False}) for part in (one, other)]
     alike, apart = same_mail(*rules), takes_apart(*rules)
     for octets in mail:
         taken = through_rules(rules, parse_message(octets), "arrival", Given()).taken_by

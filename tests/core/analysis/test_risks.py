@@ -9,7 +9,7 @@ from publicsuffixlist import PublicSuffixList
 from mnemic.core import read_rule
 from mnemic.core.analysis.risks import risks_of
 
-FREE = next(each for each in sorted(whitelist) if each.isascii())
+FREE = next(word for word in sorted(whitelist) if word.isascii())
 SUFFIX = "co.uk"  # a registry's domain in the public suffix list
 assert PublicSuffixList().is_public(SUFFIX)
 

@@ -51,7 +51,7 @@ def test_compiled_equals_plain(
 def test_each_of_many_conditions_holds_as_it_does_alone(
     conditions: list[dict[str, Any]], octets: bytes
 ) -> None:
-    rules = [read_rule(one(**each)) for each in conditions]
+    rules = [read_rule(one(**condition)) for condition in conditions]
     rules += [read_rule(one(all=list(pair))) for pair in pairwise(conditions)]
     plain = through_rules(rules, parse_message(octets))
     assert CompiledRules(rules).decide(parse_message(octets)).taken_by == plain.taken_by
@@ -63,14 +63,16 @@ def one(**condition: Any) -> dict[str, Any]:
 
 def test_overlapping_phrases_are_all_found() -> None:
     phrases = ["new", "news", "ews", "news news", "s n", "wsne"]
-    rules = [read_rule(one(field="subject", test="contains", values=[each])) for each in phrases]
+    rules = [
+        read_rule(one(field="subject", test="contains", values=[phrase])) for phrase in phrases
+    ]
     message = parse_message(b"Subject: News news\n\n")
     assert CompiledRules(rules).decide(message).taken_by == (0, 1, 2, 3, 4)
 
 
 def test_a_set_of_patterns_that_needs_too_much_memory_is_tried_one_by_one() -> None:
     huge = [f"(?:{letter}?){{900}}(?:[^x]?){{900}}{letter}{{9}}" for letter in "abcdefgh"]
-    rules = [read_rule(one(field="subject", test="regex", values=[each])) for each in huge]
+    rules = [read_rule(one(field="subject", test="regex", values=[pattern])) for pattern in huge]
     message = parse_message(b"Subject: " + b"a" * 50 + b"\n\n")
     plain = through_rules(rules, message)
     assert 0 in plain.taken_by

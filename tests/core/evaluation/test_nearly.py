@@ -16,7 +16,7 @@ LEAVES = st.booleans().map(lambda held: TestTrail("condition", held))
 
 def _group(kind: str, inside: list[TestTrail]) -> TestTrail:
     held = all if kind == "all" else any
-    return TestTrail(kind, held(each.held for each in inside), tuple(inside))  # type: ignore[arg-type] # one of both
+    return TestTrail(kind, held(test.held for test in inside), tuple(inside))  # type: ignore[arg-type] # one of both
 
 
 TRAILS = st.recursive(
@@ -34,7 +34,7 @@ def answer(trail: TestTrail, turned: frozenset[int], counter: list[int]) -> bool
     if trail.kind == "condition":
         counter[0] += 1
         return trail.held != (counter[0] - 1 in turned)
-    inside = [answer(each, turned, counter) for each in trail.inside]
+    inside = [answer(test, turned, counter) for test in trail.inside]
     if trail.kind == "not":
         return not inside[0]
     return all(inside) if trail.kind == "all" else any(inside)

@@ -96,7 +96,7 @@ def test_a_header_is_looked_into_so_far(header: Callable[[int], str], notes: str
     def told(extra: int) -> list[str]:
         message = parse_message(header(extra).encode() + b"\nhello")
         assert message.body == "hello"
-        return [each for each in message.notes if notes in each and LONG in each]
+        return [note for note in message.notes if notes in note and LONG in note]
 
     assert [len(told(0)), len(told(1))] == [0, 1]
 

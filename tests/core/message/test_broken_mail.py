@@ -12,8 +12,8 @@ from mnemic.core import CompiledRules, parse_message, read_rule, through_rules
 
 ROOT = Path(__file__).parents[3]
 DOCS = (ROOT / "docs/rules.md").read_text("utf-8")
-CONDITIONS = [json.loads(each) for each in re.findall(r'^\| `(\{"field".*?\})` \|', DOCS, re.M)]
-ACTIONS = [json.loads(each) for each in re.findall(r'^\| `(\{"do".*?\})` \|', DOCS, re.M)]
+CONDITIONS = [json.loads(piece) for piece in re.findall(r'^\| `(\{"field".*?\})` \|', DOCS, re.M)]
+ACTIONS = [json.loads(piece) for piece in re.findall(r'^\| `(\{"do".*?\})` \|', DOCS, re.M)]
 RULES = [
     read_rule({"name": f"r{n}", "when": condition, "then": [ACTIONS[n % len(ACTIONS)]]})
     for n, condition in enumerate(CONDITIONS)

@@ -106,7 +106,9 @@ LIMITS: list[tuple[str, dict[str, Any], dict[str, Any], str, str]] = [
 
 
 @pytest.mark.parametrize(
-    ("within", "beyond", "path", "said"), [each[1:] for each in LIMITS], ids=[e[0] for e in LIMITS]
+    ("within", "beyond", "path", "said"),
+    [limit[1:] for limit in LIMITS],
+    ids=[e[0] for e in LIMITS],
 )
 def test_what_lies_beyond_a_limit_is_an_error_with_its_path(
     within: dict[str, Any], beyond: dict[str, Any], path: str, said: str

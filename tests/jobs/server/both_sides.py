@@ -163,7 +163,7 @@ class BothSides:
     def there_all(self) -> list[Seen]:
         """Every message as it is on the server, in the terms of here: keywords are labels."""
         with self.database.reading() as session:
-            labels = {keyword_for(each.name, set()).lower() for each in list_labels(session)}
+            labels = {keyword_for(label.name, set()).lower() for label in list_labels(session)}
         found: list[Seen] = []
         for folder in self.folders_there():
             path = "Inbox" if folder == "INBOX" else local_path(folder, "/")

@@ -42,13 +42,13 @@ def test_a_keyword_is_a_label_as_soon_as_a_rule_names_it(tmp_path: Path) -> None
     with both_sides(tmp_path) as both:
         called = both.send(flags="(Lock_works $Junk)")
         both.sync()
-        assert [each[4] for each in both.here()] == [frozenset()]
+        assert [row[4] for row in both.here()] == [frozenset()]
         with both.database.reading() as session:
             others = [(label_for(each), count) for each, count in keywords_of_others(session)]
         assert others == [("Lock works", 1)]
         both.rule("lock", {"do": "label", "label": "Lock works"})
         both.sync()
-        assert [each[4] for each in both.here()] == [frozenset({"lock_works"})]
+        assert [row[4] for row in both.here()] == [frozenset({"lock_works"})]
         with both.database.reading() as session:
             assert keywords_of_others(session) == []
         assert {"Lock_works", "$Junk"} <= dict(both.there("INBOX").values())[called]
@@ -66,7 +66,7 @@ def test_what_was_there_first_is_no_arrival(tmp_path: Path) -> None:
         later = both.send(subject="permit")
         report = both.sync()
         assert (report.fetched, len(report.arrived), report.sorted) == (5, 1, 1)
-        assert [both.where_here(each) for each in first] == [
+        assert [both.where_here(called) for called in first] == [
             ["Old"],
             ["Sent"],
             ["Inbox"],
@@ -318,7 +318,7 @@ def test_what_came_in_and_is_to_be_heard_is_told_after_the_pass(tmp_path: Path) 
         both.send()
         passes.over(both.account_id)
         passes.over(both.account_id)
-        heard = [(len(each.arrived), each.sorted, each.sounds) for each in told]
+        heard = [(len(saying.arrived), saying.sorted, saying.sounds) for saying in told]
         assert heard == [(2, 1, ["knock"]), (0, 0, [])]
 
 

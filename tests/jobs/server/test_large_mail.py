@@ -72,4 +72,4 @@ def test_it_is_not_taken_elsewhere_nor_put_back_without_its_body(tmp_path: Path)
         state = step(both)
         assert "only the header is here" in state
         assert both.where_there("<1@x.example>") == []
-        assert any("It waits here" in each for each in notes(both, large))
+        assert any("It waits here" in note for note in notes(both, large))

@@ -67,7 +67,7 @@ def test_a_forward_and_an_answer_leave_once_each(tmp_path: Path) -> None:
         assert f"\r\nIn-Reply-To: {called}\r\n".encode() in answer[2]
         assert letters(both) == [("forward", "sent"), ("reply", "sent")]
         with both.database.reading() as session:
-            sayings = [each.saying for each in steps_of(session, 1)]
+            sayings = [step.saying for step in steps_of(session, 1)]
         assert "The forward to bram@y.example was sent" in sayings
         assert "The answer to a@x.example was sent" in sayings
 
@@ -100,7 +100,7 @@ def test_not_now_is_tried_again_and_never_is_told(
         assert letters(both) == [("forward", "sent" if state == "waiting" else "failed")]
         both.change(lambda session: wait_again(session, 1, 0))  # its owner wants it tried again
         at(both, timedelta(seconds=80))
-        assert [each[1] for each in taker.taken] == [["bram@y.example"]]
+        assert [letter[1] for letter in taker.taken] == [["bram@y.example"]]
 
 
 def test_one_that_is_refused_holds_up_no_other(tmp_path: Path) -> None:
@@ -110,7 +110,7 @@ def test_one_that_is_refused_holds_up_no_other(tmp_path: Path) -> None:
         both.send(subject="permit")
         at(both)
         assert [state for _, state in letters(both)] == ["failed", "waiting", "sent", "sent"]
-        assert [each[1] for each in taker.taken] == [
+        assert [letter[1] for letter in taker.taken] == [
             ["dora@y.example"],
             ["jürgen@xn--strae-oqa.example"],  # RFC 6531: the local part as it is
         ]
@@ -122,7 +122,7 @@ def test_a_server_without_null_return_path_or_other_scripts(tmp_path: Path) -> N
     with office(tmp_path, taker, forward, ANSWER) as both:
         both.send(subject="permit")
         assert "no address with other letters" in at(both)
-        assert [each[:2] for each in taker.taken] == [
+        assert [letter[:2] for letter in taker.taken] == [
             (USER, ["ann@xn--strae-oqa.example"]),
             (USER, ["a@x.example"]),
         ]

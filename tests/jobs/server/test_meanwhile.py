@@ -154,7 +154,7 @@ def test_a_full_disk_here_loses_and_doubles_nothing(tmp_path: Path) -> None:
         both.rule("permit", {"do": "file", "folder": "Permits"})
         for _ in range(40):
             both.send(subject="permit")
-        largest = max(each.stat().st_size for each in both.path.parent.glob("mnemic.sqlite3*"))
+        largest = max(path.stat().st_size for path in both.path.parent.glob("mnemic.sqlite3*"))
         states = []
         for more in (0, 8_192, 65_536, 131_072):
             done = subprocess.run(

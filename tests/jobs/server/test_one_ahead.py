@@ -43,4 +43,4 @@ def test_where_what_is_got_can_not_be_used_nothing_is_under_way_afterwards() -> 
 @pytest.mark.parametrize("pieces", [[], [7], [7, 8]])
 def test_all_pieces_come(pieces: list[int]) -> None:
     with one_ahead(pieces, str) as coming:
-        assert list(coming) == [(each, str(each)) for each in pieces]
+        assert list(coming) == [(piece, str(piece)) for piece in pieces]

@@ -37,7 +37,7 @@ LACKING = [
 def shared(
     request: pytest.FixtureRequest, tmp_path_factory: pytest.TempPathFactory
 ) -> Iterator[BothSides]:
-    options = [part for each in request.param for part in ("--without", each)]
+    options = [part for extension in request.param for part in ("--without", extension)]
     with both_sides(tmp_path_factory.mktemp("server"), *options) as both:
         both.rule("permit", {"do": "file", "folder": "Moorings/Permits"}, {"do": "flag"})
         both.rule("lock", {"do": "label", "label": "Lock works"}, {"do": "read"})
@@ -117,7 +117,7 @@ def test_who_is_gone_elsewhere_is_brought_back_by_undo(both: BothSides) -> None:
     both.change(lambda session: undo_run(session, run.id, at=0))
     both.sync()
     assert both.where_there(called) == ["INBOX"]
-    flags = {each.lower() for each in dict(both.there("INBOX").values())[called]}
+    flags = {flag.lower() for flag in dict(both.there("INBOX").values())[called]}
     assert {"lock_works", "$forwarded", "\\answered"} <= flags
 
 
@@ -229,7 +229,7 @@ FOLDERS = ("INBOX", "Archive", "Moorings/Permits", "Past")
 
 def something_elsewhere(both: BothSides, chance: random.Random) -> None:
     """Anything that another device may do."""
-    folder = chance.choice([each for each in FOLDERS if each in both.folders_there()])
+    folder = chance.choice([name for name in FOLDERS if name in both.folders_there()])
     lying = [called for called, flags in both.there(folder).values()]
     what = chance.choice(("send", "move", "flag", "keyword", "delete"))
     if what == "send" or not lying:
@@ -238,7 +238,7 @@ def something_elsewhere(both: BothSides, chance: random.Random) -> None:
     called = chance.choice(lying)
     sign = chance.choice("+-")
     if what == "move":
-        targets = [each for each in FOLDERS if each in both.folders_there() and each != folder]
+        targets = [name for name in FOLDERS if name in both.folders_there() and name != folder]
         both.move_elsewhere(folder, called, chance.choice(targets))
     elif what == "flag":
         flag = chance.choice(("\\Seen", "\\Flagged"))

@@ -51,7 +51,7 @@ def test_the_server_sorts_and_the_trail_says_so_with_evidence(handed: Handed) ->
         "copied to All",
     ]
     assert told(entry) == ("server", "permit", done, [])
-    assert [(each.field, each.value[each.start : each.end]) for each in entry.evidence] == [
+    assert [(piece.field, piece.value[piece.start : piece.end]) for piece in entry.evidence] == [
         ("subject", "permit")
     ]
     both.compare()
@@ -79,11 +79,11 @@ def test_what_no_script_can_say_runs_here_after_it_and_nothing_is_sent_twice(
         )
         handed.passing()
         handed.hand_over()
-        assert [each.rule.name for each in handed.script().rules] == ["permit"]
+        assert [carried.rule.name for carried in handed.script().rules] == ["permit"]
         called, other = handed.deliver("permit"), handed.deliver("pirmit")
         handed.passing()
         assert both.where_here(called) == both.where_here(other) == ["Patterns"]
-        assert [told(each) for each in handed.trail(called)] == [
+        assert [told(entry) for entry in handed.trail(called)] == [
             ("server", "permit", ["labelled Permit", f"forwarded to {x}"], []),
             ("arrival", "any p", ["filed in Patterns", f"forwarded to {x} and {z}"], []),
         ]
@@ -91,7 +91,7 @@ def test_what_no_script_can_say_runs_here_after_it_and_nothing_is_sent_twice(
         handed.passing()
         taken = handed.deliver("pirmit, too")
         handed.passing()
-        assert [told(each) for each in handed.trail(taken)] == [
+        assert [told(entry) for entry in handed.trail(taken)] == [
             ("server", "early", ["filed in All"], []),
             (
                 "arrival",
@@ -104,7 +104,9 @@ def test_what_no_script_can_say_runs_here_after_it_and_nothing_is_sent_twice(
             ),
         ]
         with both.database.reading() as session:
-            letters = sorted((each.message_id, each.recipient) for each in list_posted(session))
+            letters = sorted(
+                (posted.message_id, posted.recipient) for posted in list_posted(session)
+            )
         assert [to for _, to in letters] == [z, x, z]  # to x the server has sent the first
         both.compare()
 
@@ -124,9 +126,9 @@ def test_where_the_core_would_have_done_otherwise_that_is_told(handed: Handed) -
         "not labelled Permit, because the server did not",
         "not marked as read, because the server did not",
     ]
-    assert [told(each) for each in handed.trail(wide)] == [("server", "permit", [], not_done)]
+    assert [told(line) for line in handed.trail(wide)] == [("server", "permit", [], not_done)]
     held = "not erased, because the server holds it back in Mnemic / Held back"
-    assert [told(each) for each in handed.trail(plans)] == [("server", "plans", [], [held])]
+    assert [told(line) for line in handed.trail(plans)] == [("server", "plans", [], [held])]
     assert both.where_here(plans) == ["Mnemic/Held back"]
     (entry,) = handed.trail(strange)
     assert (entry.event, entry.rule_id, entry.rule_name, entry.folder) == (
@@ -154,13 +156,13 @@ def test_who_has_written_before_is_known_there_whatever_was_written(handed: Hand
         sent.append(handed.deliver(subject, sender=sender))
         time.sleep(1.1)  # of two in one second neither came before the other
     handed.passing()
-    assert [handed.both.where_here(each) for each in sent] == [
+    assert [handed.both.where_here(called) for called in sent] == [
         ["Inbox"],
         ["Inbox"],
         ["New"],
         ["Inbox"],
     ]
-    assert [undone_deeds_of(entry) for each in sent for entry in handed.trail(each)] == [[]] * 5
+    assert [undone_deeds_of(entry) for called in sent for entry in handed.trail(called)] == [[]] * 5
 
 
 def test_mail_from_before_the_server_sorted_is_sorted_here(handed: Handed) -> None:
@@ -170,7 +172,7 @@ def test_mail_from_before_the_server_sorted_is_sorted_here(handed: Handed) -> No
     handed.hand_over()
     late = handed.deliver("permit")
     handed.passing()
-    assert [each.event for each in (*handed.trail(early), *handed.trail(late))] == [
+    assert [entry.event for entry in (*handed.trail(early), *handed.trail(late))] == [
         "arrival",
         "server",
     ]
@@ -194,10 +196,10 @@ def test_what_ran_before_is_kept_and_comes_back_and_ours_goes(handed: Handed) ->
     with managing_scripts(handed.access) as server:
         assert server.get("away") == VACATION
     assert (handed.script().runs, handed.line()) == ("here", IN_STEP)
-    assert [each.event for each in handed.trail(called)] == ["server"]
+    assert [entry.event for entry in handed.trail(called)] == ["server"]
     later = handed.deliver("permit")
     handed.passing()
-    assert [each.event for each in handed.trail(later)] == ["arrival"]
+    assert [entry.event for entry in handed.trail(later)] == ["arrival"]
     with pytest.raises(NotHandedOverError, match="run here already"):
         handed.bring_back()
 
@@ -213,7 +215,7 @@ def test_every_change_of_the_line_is_put_there_by_itself(handed: Handed) -> None
     handed.passes.over(both.account_id)
     called = handed.deliver("permit and invoice")
     assert both.where_there(called) == ["Invoices"]
-    assert [each.rule.name for each in handed.script().rules] == ["invoice"]
+    assert [rule.rule.name for rule in handed.script().rules] == ["invoice"]
 
 
 def test_a_script_that_somebody_has_changed_is_told_and_never_overwritten(handed: Handed) -> None:
@@ -264,7 +266,7 @@ def test_a_server_that_refuses_or_has_no_room_changes_nothing(tmp_path: Path) ->
         assert not one.script().sorts_there
         called = one.deliver("permit")
         one.passing()
-        assert [each.event for each in one.trail(called)] == ["arrival"]
+        assert [entry.event for entry in one.trail(called)] == ["arrival"]
         with managing_scripts(one.access) as server:
             server.put("away", VACATION)
         one.hand_over()
@@ -273,10 +275,10 @@ def test_a_server_that_refuses_or_has_no_room_changes_nothing(tmp_path: Path) ->
         one.passing()
         assert "goes on with the rules as they were: " in one.line()
         assert "no room" in one.line()
-        assert [each.rule.name for each in one.script().rules] == ["permit"]
+        assert [carried.rule.name for carried in one.script().rules] == ["permit"]
         late = one.deliver("permit")
         one.passing()
-        assert [each.event for each in one.trail(late)] == ["server"]
+        assert [entry.event for entry in one.trail(late)] == ["server"]
 
 
 def test_a_script_that_the_server_refuses_changes_nothing(

@@ -52,9 +52,9 @@ def test_a_connection_that_breaks_leaves_nothing_half_done(
     handed.passing()
     later = handed.deliver("permit")
     handed.passing()
-    for each in (called, later):
-        assert both.where_there(each) == ["Permits"]
-        assert [entry.event for entry in handed.trail(each)] == [
+    for name in (called, later):
+        assert both.where_there(name) == ["Permits"]
+        assert [entry.event for entry in handed.trail(name)] == [
             "server" if runs_there else "arrival"
         ]
     handed.hand_over()
@@ -88,5 +88,5 @@ def test_a_change_of_the_line_that_breaks_off_is_no_change_of_somebody_else(
     both.change(lambda session: keep_server_script(session, now))
     handed.passing()
     assert (handed.line(), handed.script().asks) == (IN_STEP, False)
-    assert [each.rule.name for each in handed.script().rules] == ["permit", "invoice"]
+    assert [rule.rule.name for rule in handed.script().rules] == ["permit", "invoice"]
     assert both.where_there(handed.deliver("invoice")) == ["Invoices"]
