@@ -23,6 +23,6 @@ describe('pieces of laying out', () => {
     await vi.waitFor(() => {
       expect(frames.flat()).toHaveLength(3)
     })
-    expect(frames.filter((each) => each.length)).toEqual([['first'], ['second'], ['after it']])
+    expect(frames.filter((next) => next.length)).toEqual([['first'], ['second'], ['after it']])
   })
 })

@@ -54,10 +54,10 @@ export function useDayRows(list: Readonly<Ref<HTMLElement | undefined>>, loaded:
     }
     stale = false
     const offset = list.scrollOffset ?? 0
-    const top = rows.value.find((each) => each.end > offset)
+    const top = rows.value.find((row) => row.end > offset)
     list.measure()
     if (!top || offset === 0) return
-    const now = list.getVirtualItems().find((each) => each.index === top.index)
+    const now = list.getVirtualItems().find((item) => item.index === top.index)
     if (now && now.start !== top.start) list.scrollToOffset(now.start + offset - top.start)
   }
   watch([pages, total], measure, { flush: 'post' })
@@ -79,7 +79,7 @@ export function useDayRows(list: Readonly<Ref<HTMLElement | undefined>>, loaded:
   /** The day of the row at the top, kept in sight while its rows pass. */
   const topDay = computed(() => {
     const offset = virtual.value.scrollOffset ?? 0
-    const first = rows.value.find((each) => each.end > offset)
+    const first = rows.value.find((row) => row.end > offset)
     const message = first ? at(first.index) : undefined
     return message ? day(message) : ''
   })

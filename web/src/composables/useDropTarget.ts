@@ -32,7 +32,7 @@ export function useDropTarget(target: () => Folder | Label | undefined) {
     endDrag()
     if (!dragged) return
     if ('folder' in dragged) {
-      const folder = mailbox.folders.find((each) => each.id === dragged.folder)
+      const folder = mailbox.folders.find((candidate) => candidate.id === dragged.folder)
       const parent = place && 'path' in place ? place : undefined
       if (folder && folder.id !== parent?.id) await places.moveFolder(folder, parent)
     } else if (place && 'path' in place) {

@@ -31,9 +31,9 @@ export function useFormComplaints(fields: Record<string, string>) {
 
   /** What is wrong at a field. */
   function at(field: string): string {
-    const found = complaints.value.filter((each) => isAt(each, field))
+    const found = complaints.value.filter((complaint) => isAt(complaint, field))
     return found
-      .map((each) => complaintSaying(aboutSaying(fields[field] ?? '', each.path), each.message))
+      .map((item) => complaintSaying(aboutSaying(fields[field] ?? '', item.path), item.message))
       .join(' ')
   }
 
@@ -41,8 +41,8 @@ export function useFormComplaints(fields: Record<string, string>) {
   function elsewhere(): string {
     const paths = Object.keys(fields)
     return complaints.value
-      .filter((each) => !paths.some((path) => isAt(each, path)))
-      .map((each) => complaintSaying(each.path, each.message))
+      .filter((complaint) => !paths.some((path) => isAt(complaint, path)))
+      .map((complaint) => complaintSaying(complaint.path, complaint.message))
       .join(' ')
   }
 

@@ -52,8 +52,8 @@ export function nearest(levels: readonly Level[]): HTMLElement | undefined {
   for (const { around, next, before } of levels) {
     if (!around.isConnected) continue
     // What stood beside it; else what came in its stead.
-    for (const each of [...next, ...before, around]) {
-      const found = firstIn(each)
+    for (const element of [...next, ...before, around]) {
+      const found = firstIn(element)
       if (found) return found
     }
   }
@@ -66,7 +66,7 @@ function isNowhere(): boolean {
 
 /** Whether an element was taken out; it may stand elsewhere by now, without the focus that it had. */
 function hasTaken(record: MutationRecord, element: Node | undefined): boolean {
-  return [...record.removedNodes].some((each) => each.contains(element ?? null))
+  return [...record.removedNodes].some((node) => node.contains(element ?? null))
 }
 
 export function useKeptFocus(): void {
@@ -107,7 +107,7 @@ export function useKeptFocus(): void {
     document.body,
     (records) => {
       if (!last || !isNowhere()) return
-      if (!isReachable(last) || records.some((each) => hasTaken(each, last))) look()
+      if (!isReachable(last) || records.some((record) => hasTaken(record, last))) look()
     },
     { childList: true, subtree: true, attributeFilter: ['disabled', 'style', 'class', 'hidden'] },
   )

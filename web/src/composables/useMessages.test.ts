@@ -55,7 +55,7 @@ describe('a list of messages', () => {
     need(70_000, 70_070)
     need(70_000, 70_070)
     await settle()
-    expect(asked.map((each) => each.get('offset'))).toEqual(['0', '69960', '70020'])
+    expect(asked.map((request) => request.get('offset'))).toEqual(['0', '69960', '70020'])
     expect([at(70_070)?.id, indexOf(70_050), indexOf(5)]).toEqual([70_070, 70_050, 5])
   })
 
@@ -73,7 +73,7 @@ describe('a list of messages', () => {
   it('keeps the last answer of a search while the next is on its way, and says what it can not read', async () => {
     const { place, at, need, problems, total, whole } = list({ find: 'per' })
     await settle()
-    expect(asked.map((each) => each.get('patience'))).toEqual(['glance', null])
+    expect(asked.map((request) => request.get('patience'))).toEqual(['glance', null])
     expect([total.value, whole.value]).toEqual([TOTAL, true])
     need(60, 70)
     await settle()

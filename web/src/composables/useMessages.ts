@@ -78,7 +78,7 @@ export function useMessages(
     total.value = found.total
     whole.value = found.whole
     unfinished.value = found.unfinished
-    problems.value = found.problems.map((each) => `${each.path}: ${each.message}`)
+    problems.value = found.problems.map((problem) => `${problem.path}: ${problem.message}`)
     const next = new Map(replaces ? [] : pages.value).set(page, found.messages)
     for (const key of next.keys()) {
       if (next.size > KEPT && (key < seen.first || key > seen.last)) next.delete(key)
@@ -102,7 +102,7 @@ export function useMessages(
   /** Where a message stands among those that are loaded. */
   function indexOf(id: number): number | undefined {
     for (const [page, messages] of pages.value) {
-      const found = messages.findIndex((each) => each.id === id)
+      const found = messages.findIndex((message) => message.id === id)
       if (found >= 0) return page * PAGE + found
     }
     return undefined

@@ -25,7 +25,7 @@ export function useOwnOrder<T extends { id: number }>(
   /** The move that was begun has ended: its order is kept, then what is found shows again. */
   async function end(): Promise<void> {
     try {
-      await keep(items.value.map((each) => each.id))
+      await keep(items.value.map((item) => item.id))
     } finally {
       moves -= 1
       follow()
@@ -34,11 +34,11 @@ export function useOwnOrder<T extends { id: number }>(
 
   /** Move one by so many places; false where there is no such place. */
   async function move(id: number, by: number): Promise<boolean> {
-    const index = items.value.findIndex((each) => each.id === id)
+    const index = items.value.findIndex((item) => item.id === id)
     const moved = items.value[index]
     const to = index + by
     if (!moved || to < 0 || to >= items.value.length) return false
-    const order = items.value.filter((each) => each.id !== id)
+    const order = items.value.filter((item) => item.id !== id)
     order.splice(to, 0, moved)
     begin()
     items.value = order

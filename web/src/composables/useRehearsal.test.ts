@@ -120,7 +120,7 @@ describe('a rehearsal', () => {
     await settle()
     expect(rehearsal.value?.takes).toBe(1_000)
     expect(running.value).toBe(true)
-    expect(asked.map((each) => (each.body as { patience: string }).patience)).toEqual([
+    expect(asked.map((request) => (request.body as { patience: string }).patience)).toEqual([
       'glance',
       'whole',
     ])

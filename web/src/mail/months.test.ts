@@ -14,5 +14,5 @@ it.each([
     'after:2025-11-30 before:2026-01-01',
   ],
 ])('names this month and the last one, over the turn of a year, too', (now, current, last) => {
-  expect(monthsBack(now).map((each) => each.terms)).toEqual([current, last])
+  expect(monthsBack(now).map((month) => month.terms)).toEqual([current, last])
 })

@@ -37,5 +37,5 @@ export const SCRIPT_SECURITY: readonly SecurityOffer[] = [
 ]
 
 export function portFor(offers: readonly SecurityOffer[], security: Security): number {
-  return offers.find((each) => each.value === security)?.port ?? 0
+  return offers.find((offer) => offer.value === security)?.port ?? 0
 }

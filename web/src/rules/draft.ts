@@ -226,7 +226,7 @@ export function moveNode(root: DraftGroup, id: number, by: -1 | 1): boolean {
   } else {
     const outer = parentOf(root, parent.id)
     if (!outer) return false
-    const place = outer.nodes.findIndex((each) => each.id === parent.id)
+    const place = outer.nodes.findIndex((candidate) => candidate.id === parent.id)
     parent.nodes.splice(at, 1)
     outer.nodes.splice(by < 0 ? place : place + 1, 0, node)
   }

@@ -13,7 +13,7 @@ function isWords(test: Test): test is Words {
  */
 export function whenOfFacts(facts: readonly Fact[]): Test | undefined {
   const conditions = facts.map((fact) => fact.condition)
-  const kept = conditions.filter((each) => !isWords(each))
+  const kept = conditions.filter((condition) => !isWords(condition))
   const words = conditions.filter(isWords)
   const all = [...kept, ...words]
   return all.length > 0 ? { all } : undefined

@@ -19,7 +19,7 @@ export function measureOf(value: string | undefined, kind: MeasureKind): Measure
   if (!parts) return { amount: undefined, unit: USUAL[kind] }
   const written = parts[2] ?? ''
   const plural = kind === 'age' && !written.endsWith('s') ? `${written}s` : written
-  const known = UNITS[kind].find((each) => each.toLowerCase() === plural.toLowerCase())
+  const known = UNITS[kind].find((unit) => unit.toLowerCase() === plural.toLowerCase())
   return { amount: Number(parts[1]), unit: known ?? (kind === 'age' ? plural : 'octets') }
 }
 

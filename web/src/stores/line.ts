@@ -29,7 +29,7 @@ const REST = 4 // times as long as the last check took
 
 /** Broken examples are asked about in one place, so that every change of the line asks alike. */
 export function askAboutExamples(broken: Complaint[]): Promise<boolean> {
-  const said = broken.map((each) => each.message).join('; ')
+  const said = broken.map((example) => example.message).join('; ')
   return ask(`${said}.`, 'A pinned example is no longer as it must be', 'Save anyway')
 }
 
@@ -87,7 +87,7 @@ export const useLine = defineStore('line', () => {
 
   /** Whether something is found of a rule that is not told in full. */
   function toldInPart(id: number): boolean {
-    return concerned.value.includes(id) && !findings.value.some((each) => each.rule_id === id)
+    return concerned.value.includes(id) && !findings.value.some((finding) => finding.rule_id === id)
   }
 
   /** Do something to the line, say so with Undo, and let the screen follow. */
@@ -121,7 +121,7 @@ export const useLine = defineStore('line', () => {
 
   /** Put one rule right above another. */
   function moveAbove(rule: number, other: number): Promise<LineChange | undefined> {
-    const ids = mailbox.rules.map((each) => each.id).filter((id) => id !== rule)
+    const ids = mailbox.rules.map((stored) => stored.id).filter((id) => id !== rule)
     ids.splice(ids.indexOf(other), 0, rule)
     return reorder(ids)
   }
@@ -135,10 +135,10 @@ export const useLine = defineStore('line', () => {
     const found = new Map<number, string[]>()
     const say = (id: number, saying: string): unknown =>
       found.set(id, [...(found.get(id) ?? []), saying])
-    for (const each of findings.value) say(each.rule_id, each.saying)
+    for (const finding of findings.value) say(finding.rule_id, finding.saying)
     for (const id of concerned.value) if (toldInPart(id)) say(id, 'Open it to see what is found')
-    for (const each of broken.value) {
-      say(each.rule_id, `“${each.message.subject ?? 'No subject'}” ${each.wrong}`)
+    for (const example of broken.value) {
+      say(example.rule_id, `“${example.message.subject ?? 'No subject'}” ${example.wrong}`)
     }
     return found
   })

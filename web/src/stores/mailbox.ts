@@ -101,7 +101,7 @@ export const useMailbox = defineStore('mailbox', () => {
 
   /** The owner has opened a folder: one that is to be looked into every so often is due no more. */
   async function lookInto(id: number): Promise<void> {
-    const folder = folders.value.find((each) => each.id === id)
+    const folder = folders.value.find((candidate) => candidate.id === id)
     if (folder?.look_in_days === null) return
     await content(api.POST('/api/folders/{id}/look', { params: { path: { id } } }))
     if (folder) await refresh() // else the first look, which is under way, or the event tells it
@@ -144,11 +144,11 @@ export const useMailbox = defineStore('mailbox', () => {
   })
   /** What a mailbox is called. */
   function nameOf(id: number): string {
-    return connected.value.find((each) => each.id === id)?.name ?? 'On this computer'
+    return connected.value.find((account) => account.id === id)?.name ?? 'On this computer'
   }
   const accountOfFolder = computed(() => {
-    const names = new Map(connected.value.map((each) => [each.id, each.name]))
-    return new Map(folders.value.map((each) => [each.id, names.get(each.mailbox_id) ?? '']))
+    const names = new Map(connected.value.map((account) => [account.id, account.name]))
+    return new Map(folders.value.map((folder) => [folder.id, names.get(folder.mailbox_id) ?? '']))
   })
   /** ", Trust office": behind a folder's name, where it is one of a connected account. */
   function ofAccount(folderId: number): string {

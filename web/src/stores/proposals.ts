@@ -25,7 +25,7 @@ export const useProposals = defineStore('proposals', () => {
     ready.value = true
   }
 
-  const all = computed(() => found.value.filter((each) => !away.value.has(each.what)))
+  const all = computed(() => found.value.filter((proposal) => !away.value.has(proposal.what)))
 
   /** Nothing is made of it without a look at its rehearsal. */
   async function open(proposal: RuleProposal): Promise<void> {
@@ -40,7 +40,7 @@ export const useProposals = defineStore('proposals', () => {
     try {
       await content(api.POST('/api/turned-away', { body: { what, evidence } }))
     } catch (error) {
-      away.value = new Set([...away.value].filter((each) => each !== what))
+      away.value = new Set([...away.value].filter((key) => key !== what))
       acts.fail(error)
     }
   }

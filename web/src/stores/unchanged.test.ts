@@ -18,7 +18,7 @@ it.each([
   const found = keeping(BEFORE, told)
   expect(found).toEqual(now)
   expect(found === BEFORE).toBe(whole)
-  expect(found.map((each) => (BEFORE.includes(each) ? BEFORE.indexOf(each) : undefined))).toEqual(
+  expect(found.map((item) => (BEFORE.includes(item) ? BEFORE.indexOf(item) : undefined))).toEqual(
     kept,
   )
 })

@@ -5,11 +5,11 @@
  * of before where it is as it was.
  */
 export function keeping<T extends { id: number }>(before: T[], now: T[]): T[] {
-  const known = new Map(before.map((each) => [each.id, each]))
-  const found = now.map((each) => {
-    const old = known.get(each.id)
-    return old !== undefined && JSON.stringify(old) === JSON.stringify(each) ? old : each
+  const known = new Map(before.map((item) => [item.id, item]))
+  const found = now.map((item) => {
+    const old = known.get(item.id)
+    return old !== undefined && JSON.stringify(old) === JSON.stringify(item) ? old : item
   })
-  const same = found.length === before.length && found.every((each, at) => each === before[at])
+  const same = found.length === before.length && found.every((item, at) => item === before[at])
   return same ? before : found
 }

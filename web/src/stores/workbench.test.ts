@@ -92,7 +92,7 @@ describe('the workbench', () => {
     expect(ask).toHaveBeenCalledWith(broken.errors)
     answers = [Response.json(broken, { status: 409 }), Response.json(done)]
     expect(await workbench.save(() => Promise.resolve(true))).toEqual(done)
-    expect(sent.map((each) => each.body.anyway)).toEqual([false, false, true])
+    expect(sent.map((request) => request.body.anyway)).toEqual([false, false, true])
     expect(workbench.unsaved(1)).toBe(false)
   })
 
@@ -119,7 +119,7 @@ describe('the workbench', () => {
     expect([workbench.draft.name, workbench.changed]).toEqual(['Mine', true])
     answers = [Response.json({ run_id: 1, saying: '', rules: [theirs], changes: [] })]
     await workbench.save(ask)
-    expect(sent.map((each) => each.version)).toEqual(['"a"', '"b"'])
+    expect(sent.map((request) => request.version)).toEqual(['"a"', '"b"'])
   })
 
   it('says where what the server refused stands', async () => {

@@ -167,7 +167,7 @@ export const useWorkbench = defineStore('workbench', () => {
   /** The folder that a new rule files in is looked into as often as was proposed. */
   async function setLookIn(folder: string, days: number): Promise<void> {
     const like = folder.toLowerCase()
-    const found = mailbox.folders.find((each) => each.path.toLowerCase() === like)
+    const found = mailbox.folders.find((candidate) => candidate.path.toLowerCase() === like)
     if (!found || found.look_in_days !== null) return
     const params = { path: { id: found.id } }
     await content(api.PUT('/api/folders/{id}/look-in', { params, body: { days } }))
@@ -186,7 +186,7 @@ export const useWorkbench = defineStore('workbench', () => {
 
   /** Go back to the rule as it is saved. */
   function discard(): void {
-    const stored = mailbox.rules.find((each) => each.id === ruleId.value)
+    const stored = mailbox.rules.find((rule) => rule.id === ruleId.value)
     version.value = stored?.version
     draft.value = stored ? draftOf(stored.rule, stored.pins) : newDraft()
     rest()
@@ -260,7 +260,7 @@ export const useWorkbench = defineStore('workbench', () => {
   /** The rule is another one than the draft began with: say what changed; the next save is over it. */
   async function takeNotice(error: RefusedError): Promise<void> {
     await mailbox.refresh()
-    version.value = mailbox.rules.find((each) => each.id === ruleId.value)?.version
+    version.value = mailbox.rules.find((rule) => rule.id === ruleId.value)?.version
     const message = `${error.problem.detail} Save again to put yours in its place, or discard your changes to take it.`
     complaints.value = [{ path: '', message }]
   }
@@ -281,7 +281,7 @@ export const useWorkbench = defineStore('workbench', () => {
   /** A saved rule was changed by something else than this draft: follow it where nothing is lost. */
   function follow(): void {
     if (ruleId.value === undefined) return
-    const stored = mailbox.rules.find((each) => each.id === ruleId.value)
+    const stored = mailbox.rules.find((rule) => rule.id === ruleId.value)
     if (!stored) return
     const now = draftOf(stored.rule, stored.pins)
     if (told(now) === saved.value) return
@@ -296,12 +296,12 @@ export const useWorkbench = defineStore('workbench', () => {
   watch(() => mailbox.rules, follow)
 
   function pin(message: number, wanted: boolean | undefined): void {
-    const others = draft.value.pins.filter((each) => each.message_id !== message)
+    const others = draft.value.pins.filter((kept) => kept.message_id !== message)
     draft.value.pins = wanted === undefined ? others : [...others, { message_id: message, wanted }]
   }
 
   function complaintsAt(place: string): Complaint[] {
-    return complaints.value.filter((each) => isAt(each, place))
+    return complaints.value.filter((complaint) => isAt(complaint, place))
   }
 
   /** What is wrong at some places, in sentences. */
@@ -319,7 +319,7 @@ export const useWorkbench = defineStore('workbench', () => {
       (each) => each.length > place.length && each.startsWith(place),
     )
     return complaintsAt(place).filter(
-      (each) => !inside.some((inner) => each.path.startsWith(inner)),
+      (complaint) => !inside.some((inner) => complaint.path.startsWith(inner)),
     )
   }
 

@@ -112,10 +112,10 @@ const lies = computed(() => {
         >
           <el-option value="" label="all accounts" />
           <el-option
-            v-for="each in accounts"
-            :key="each.id"
-            :value="each.address"
-            :label="each.name"
+            v-for="listed in accounts"
+            :key="listed.id"
+            :value="listed.address"
+            :label="listed.name"
           />
         </el-select>
       </header>
@@ -137,16 +137,16 @@ const lies = computed(() => {
                 </tr>
               </thead>
               <tbody>
-                <tr v-for="each in mail.bands" :key="each.search">
-                  <td>{{ mail.sources[each.source]?.name }}</td>
-                  <td>{{ mail.places[each.place]?.name }}</td>
+                <tr v-for="band in mail.bands" :key="band.search">
+                  <td>{{ mail.sources[band.source]?.name }}</td>
+                  <td>{{ mail.places[band.place]?.name }}</td>
                   <td class="number">
-                    <RouterLink :to="findAddress(each.search)">{{
-                      each.messages.toLocaleString('en-GB')
+                    <RouterLink :to="findAddress(band.search)">{{
+                      band.messages.toLocaleString('en-GB')
                     }}</RouterLink>
                   </td>
                   <td>
-                    {{ each.rules.map((rule) => `${rule.name} ${rule.messages}`).join(', ') }}
+                    {{ band.rules.map((rule) => `${rule.name} ${rule.messages}`).join(', ') }}
                   </td>
                 </tr>
               </tbody>

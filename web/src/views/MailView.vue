@@ -59,9 +59,9 @@ function addressOf(id: number | undefined): string {
 const title = computed(() => {
   const id = placeId.value
   if (kind.value === 'find') return 'Found'
-  if (kind.value === 'label') return mailbox.labels.find((each) => each.id === id)?.name ?? ''
-  const folder = mailbox.folders.find((each) => each.id === id)
-  const account = mailbox.connected.find((each) => each.id === folder?.mailbox_id)?.name
+  if (kind.value === 'label') return mailbox.labels.find((label) => label.id === id)?.name ?? ''
+  const folder = mailbox.folders.find((candidate) => candidate.id === id)
+  const account = mailbox.connected.find((candidate) => candidate.id === folder?.mailbox_id)?.name
   const path = spokenPath(folder?.path ?? '')
   return account ? `${path}, ${account}` : path
 })
@@ -122,7 +122,7 @@ const shown = computed(() => {
 /** A catch-up is chosen where the message stands otherwise, on the selection or the list. */
 const catchingUp = ref(false)
 const rulesOn = computed(() =>
-  mailbox.rules.filter((each) => each.rule.enabled).map((each) => each.id),
+  mailbox.rules.filter((rule) => rule.rule.enabled).map((rule) => rule.id),
 )
 const chosenMail = computed(() => {
   const which = selected.value?.which ?? place.value
@@ -266,13 +266,13 @@ useKeys({
           </button>
           <template v-if="mayNarrow">
             <button
-              v-for="each in months"
-              :key="each.label"
+              v-for="month in months"
+              :key="month.label"
               class="text-button"
               type="button"
-              @click="toMonth(each)"
+              @click="toMonth(month)"
             >
-              {{ each.label }}
+              {{ month.label }}
             </button>
           </template>
         </p>

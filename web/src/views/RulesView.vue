@@ -27,7 +27,7 @@ const line = useLine()
 const route = useRoute()
 const router = useRouter()
 
-const stored = computed(() => mailbox.rules.find((each) => each.id === workbench.ruleId))
+const stored = computed(() => mailbox.rules.find((rule) => rule.id === workbench.ruleId))
 
 /** A new rule that was put here by facts or a search has begun already. */
 let begun = workbench.changed
@@ -47,7 +47,7 @@ watch(
     }
     if (!mailbox.ready) return
     const id = asked ? Number(asked) : workbench.ruleId
-    const found = mailbox.rules.find((each) => each.id === id)
+    const found = mailbox.rules.find((rule) => rule.id === id)
     if (found) workbench.open(found)
     const first = mailbox.rules[0]
     if (!found && first && (asked || !workbench.changed)) void router.replace(`/rules/${first.id}`)
@@ -67,13 +67,15 @@ const { rehearsal, failure, running } = useRehearsal(
 const atRest = useAtRest(() => {
   const now = rehearsal.value
   if (!now || running.value) return ''
-  const [takes, nearly] = [now.takes, now.nearly].map((each) => foundSaying(each, now.whole))
+  const [takes, nearly] = [now.takes, now.nearly].map((count) => foundSaying(count, now.whole))
   return `The rule takes ${takes ?? ''}, nearly ${nearly ?? ''}`
 })
 
 line.watching = true
 onScopeDispose(() => (line.watching = false))
-const findings = computed(() => line.findings.filter((each) => each.rule_id === workbench.ruleId))
+const findings = computed(() =>
+  line.findings.filter((finding) => finding.rule_id === workbench.ruleId),
+)
 
 /** What stands in place of the rehearsal: versions of the rule, or a catch-up to be chosen. */
 const versions = ref(false)

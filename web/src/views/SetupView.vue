@@ -24,7 +24,7 @@ const PARTS = [
   { key: 'looks', label: 'Looks', component: LooksPart },
 ] as const
 
-const part = computed(() => PARTS.find((each) => each.key === route.params['part']) ?? PARTS[0])
+const part = computed(() => PARTS.find((part) => part.key === route.params['part']) ?? PARTS[0])
 </script>
 
 <template>

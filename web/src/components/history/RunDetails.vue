@@ -41,7 +41,7 @@ const left = computed(() => props.run.messages - (found.value?.messages.length ?
 /** "Moved from Inbox to Shop, labelled Order" */
 function together(changes: readonly string[]): string {
   const [first = '', ...rest] = changes
-  return [first, ...rest.map((each) => each.charAt(0).toLowerCase() + each.slice(1))].join(', ')
+  return [first, ...rest.map((item) => item.charAt(0).toLowerCase() + item.slice(1))].join(', ')
 }
 </script>
 

@@ -36,7 +36,7 @@ const ends = computed(() => [
 
 function bandSaying({ source, place, messages, rules }: Band): string {
   const [from, to] = [props.mail.sources[source], props.mail.places[place]]
-  const by = rules.map((each) => `${each.name} ${each.messages.toLocaleString('en-GB')}`)
+  const by = rules.map((rule) => `${rule.name} ${rule.messages.toLocaleString('en-GB')}`)
   const taken = by.length ? `; taken by ${by.join(', ')}` : ''
   return `${from?.name ?? ''}, in ${to?.name ?? ''}: ${countSaying(messages, 'message')}${taken}`
 }
@@ -72,24 +72,24 @@ function step(by: number): void {
           :height="each.block.height"
         />
         <a
-          v-for="(each, at) in shape.ribbons"
-          :key="`${each.band.source} ${each.band.place}`"
+          v-for="(ribbon, at) in shape.ribbons"
+          :key="`${ribbon.band.source} ${ribbon.band.place}`"
           ref="bands"
-          :href="findAddress(each.band.search)"
+          :href="findAddress(ribbon.band.search)"
           :tabindex="at === reached ? 0 : -1"
-          :aria-label="bandSaying(each.band)"
-          @click.prevent="router.push(findAddress(each.band.search))"
-          @focus="((told = each.band), (reached = at))"
-          @pointerenter="told = each.band"
+          :aria-label="bandSaying(ribbon.band)"
+          @click.prevent="router.push(findAddress(ribbon.band.search))"
+          @focus="((told = ribbon.band), (reached = at))"
+          @pointerenter="told = ribbon.band"
           @keydown.down.prevent="step(1)"
           @keydown.up.prevent="step(-1)"
           @keydown.right.prevent="step(1)"
           @keydown.left.prevent="step(-1)"
         >
           <path
-            :d="each.path"
-            :class="{ told: told === each.band }"
-            :style="{ fill: `var(--${each.colour})` }"
+            :d="ribbon.path"
+            :class="{ told: told === ribbon.band }"
+            :style="{ fill: `var(--${ribbon.colour})` }"
           />
         </a>
       </svg>

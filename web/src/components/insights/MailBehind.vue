@@ -60,17 +60,17 @@ watch(() => props.mark, focus)
     <p v-if="failure" role="alert">{{ failure }}</p>
     <p v-else class="hint" role="status">{{ counted }}</p>
     <ul>
-      <li v-for="each in behind?.messages" :key="each.id">
+      <li v-for="message in behind?.messages" :key="message.id">
         <RouterLink
-          :to="`/mail/folder/${each.folder_id}/${each.id}`"
-          :class="{ unread: !each.seen }"
+          :to="`/mail/folder/${message.folder_id}/${message.id}`"
+          :class="{ unread: !message.seen }"
         >
-          <span class="who one-line">{{ each.sender_name || each.sender_address }}</span>
-          <time :datetime="each.received">{{
-            dayInSentence(new Date(each.received), new Date())
+          <span class="who one-line">{{ message.sender_name || message.sender_address }}</span>
+          <time :datetime="message.received">{{
+            dayInSentence(new Date(message.received), new Date())
           }}</time>
-          <span class="subject one-line">{{ each.subject || 'no subject' }}</span>
-          <span class="place one-line">{{ spokenPath(each.folder) }}</span>
+          <span class="subject one-line">{{ message.subject || 'no subject' }}</span>
+          <span class="place one-line">{{ spokenPath(message.folder) }}</span>
         </RouterLink>
       </li>
     </ul>

@@ -22,22 +22,22 @@ function count(number: number): string {
 
 <template>
   <ul>
-    <li v-for="each in proposals" :key="each.what">
+    <li v-for="proposal in proposals" :key="proposal.what">
       <p class="sentence">
-        <template v-for="(phrase, at) in each.sentence" :key="at"
+        <template v-for="(phrase, at) in proposal.sentence" :key="at"
           ><b v-if="phrase.strong">{{ phrase.text }}</b
           ><template v-else>{{ phrase.text }}</template></template
         >
       </p>
       <p>
-        <mark>{{ count(each.did) }} of {{ count(each.of) }}</mark>
-        <template v-if="each.why === 'waits'"> read within a day; the others wait.</template>
+        <mark>{{ count(proposal.did) }} of {{ count(proposal.of) }}</mark>
+        <template v-if="proposal.why === 'waits'"> read within a day; the others wait.</template>
         <template v-else>
           by hand.
-          <template v-if="each.left">
+          <template v-if="proposal.left">
             Left:
-            <RouterLink :to="findAddress(searchFor(each), each.left.id)">{{
-              each.left.subject || 'a message without subject'
+            <RouterLink :to="findAddress(searchFor(proposal), proposal.left.id)">{{
+              proposal.left.subject || 'a message without subject'
             }}</RouterLink>
           </template>
         </template>
@@ -46,18 +46,18 @@ function count(number: number): string {
         <button
           class="text-button"
           type="button"
-          :aria-label="`Look at it: ${said(each)}`"
-          @click="store.open(each)"
+          :aria-label="`Look at it: ${said(proposal)}`"
+          @click="store.open(proposal)"
         >
           Look at it
         </button>
-        <span>takes {{ count(each.takes) }}</span>
+        <span>takes {{ count(proposal.takes) }}</span>
         <button
           class="text-button"
           type="button"
-          :aria-label="`Not this: ${said(each)}`"
+          :aria-label="`Not this: ${said(proposal)}`"
           title="Not told again until there is twice the evidence"
-          @click="store.turnAway(each.what, each.evidence)"
+          @click="store.turnAway(proposal.what, proposal.evidence)"
         >
           Not this
         </button>

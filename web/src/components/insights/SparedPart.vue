@@ -55,8 +55,8 @@ async function set(minutes: number): Promise<void> {
             :value="minutes"
             @change="(event) => set(Number((event.target as HTMLSelectElement).value))"
           >
-            <option v-for="each in 4" :key="each" :value="each">
-              {{ countSaying(each, 'minute') }}
+            <option v-for="choice in 4" :key="choice" :value="choice">
+              {{ countSaying(choice, 'minute') }}
             </option>
           </select>
         </label>

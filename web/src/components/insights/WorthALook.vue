@@ -29,7 +29,7 @@ function isAway(what: string, evidence: number): boolean {
 }
 
 const never = computed(() =>
-  props.look.never_opened.filter((each) => !isAway(each.what, each.ids.length)),
+  props.look.never_opened.filter((group) => !isAway(group.what, group.ids.length)),
 )
 function since(moment: string): string {
   return dayInSentence(new Date(moment), new Date())
@@ -62,7 +62,7 @@ function idleDays(last: string): 30 | 90 {
 /** Rules, folders and labels, each with the place where something can be done about it. */
 const others = computed(() => {
   const told: Told[] = []
-  const rules = new Map(mailbox.rules.map((each) => [each.id, each.rule]))
+  const rules = new Map(mailbox.rules.map((stored) => [stored.id, stored.rule]))
   for (const { rule_id, last } of props.look.idle_rules) {
     const rule = rules.get(rule_id)
     if (!rule?.enabled) continue
@@ -104,7 +104,7 @@ const others = computed(() => {
       })
     }
   }
-  for (const label of mailbox.labels.filter((each) => !each.total)) {
+  for (const label of mailbox.labels.filter((known) => !known.total)) {
     told.push({
       what: `label ${label.id}`,
       saying: `No message bears the label “${label.name}”`,
@@ -112,7 +112,7 @@ const others = computed(() => {
       act: 'Labels',
     })
   }
-  return told.filter((each) => !isAway(each.what, 1))
+  return told.filter((item) => !isAway(item.what, 1))
 })
 </script>
 
@@ -120,35 +120,39 @@ const others = computed(() => {
   <section v-if="never.length" aria-label="Never opened">
     <h2>Never opened</h2>
     <ul>
-      <li v-for="each in never" :key="each.what">
+      <li v-for="group in never" :key="group.what">
         <p>
-          <RouterLink class="who" :to="findAddress(each.search)">{{ each.called }}</RouterLink>
-          {{ countSaying(each.ids.length, 'message') }} since {{ since(each.since) }}
+          <RouterLink class="who" :to="findAddress(group.search)">{{ group.called }}</RouterLink>
+          {{ countSaying(group.ids.length, 'message') }} since {{ since(group.since) }}
         </p>
         <p class="acts thumb-row">
           <a
-            v-if="each.unsubscribe[0]"
+            v-if="group.unsubscribe[0]"
             class="text-button"
-            :href="each.unsubscribe[0]"
+            :href="group.unsubscribe[0]"
             target="_blank"
             rel="noopener noreferrer"
             >How to stop it</a
           >
-          <button class="text-button" type="button" @click="makeRule(each)">Make a rule</button>
-          <button class="text-button" type="button" @click="clear(each, { do: { do: 'trash' } })">
-            Trash all {{ each.ids.length.toLocaleString('en-GB') }}
+          <button class="text-button" type="button" @click="makeRule(group)">Make a rule</button>
+          <button class="text-button" type="button" @click="clear(group, { do: { do: 'trash' } })">
+            Trash all {{ group.ids.length.toLocaleString('en-GB') }}
           </button>
-          <button class="text-button" type="button" @click="clear(each, { do: { do: 'archive' } })">
+          <button
+            class="text-button"
+            type="button"
+            @click="clear(group, { do: { do: 'archive' } })"
+          >
             Archive
           </button>
-          <button class="text-button" type="button" @click="clear(each, { do: { do: 'read' } })">
+          <button class="text-button" type="button" @click="clear(group, { do: { do: 'read' } })">
             Mark as read
           </button>
           <button
             class="text-button"
             type="button"
-            :aria-label="`Not this: ${each.called}`"
-            @click="proposals.turnAway(each.what, each.ids.length)"
+            :aria-label="`Not this: ${group.called}`"
+            @click="proposals.turnAway(group.what, group.ids.length)"
           >
             Not this
           </button>
@@ -159,29 +163,29 @@ const others = computed(() => {
   <section v-if="others.length" aria-label="Worth a look">
     <h2>Worth a look</h2>
     <ul>
-      <li v-for="each in others" :key="each.what" class="told">
-        <span>{{ each.saying }}</span>
+      <li v-for="item in others" :key="item.what" class="told">
+        <span>{{ item.saying }}</span>
         <span class="acts thumb-row">
           <RouterLink
             class="text-button"
-            :to="each.to"
-            :aria-label="`${each.act}: ${each.saying}`"
-            >{{ each.act }}</RouterLink
+            :to="item.to"
+            :aria-label="`${item.act}: ${item.saying}`"
+            >{{ item.act }}</RouterLink
           >
           <button
-            v-if="each.idle !== undefined"
+            v-if="item.idle !== undefined"
             class="text-button"
             type="button"
-            :aria-label="`Switch off: ${each.saying}`"
-            @click="line.act([each.idle], 'switch_off')"
+            :aria-label="`Switch off: ${item.saying}`"
+            @click="line.act([item.idle], 'switch_off')"
           >
             Switch off
           </button>
           <button
             class="text-button"
             type="button"
-            :aria-label="`Not this: ${each.saying}`"
-            @click="proposals.turnAway(each.what, 1)"
+            :aria-label="`Not this: ${item.saying}`"
+            @click="proposals.turnAway(item.what, 1)"
           >
             Not this
           </button>

@@ -26,7 +26,7 @@ const acts = useActs()
 
 /** Rules that run when asked, in the order of the line. */
 const rules = computed(() =>
-  mailbox.rules.filter((each) => each.rule.enabled && each.rule.runs.includes('hand')),
+  mailbox.rules.filter((rule) => rule.rule.enabled && rule.rule.runs.includes('hand')),
 )
 
 async function run(stored: StoredRule): Promise<void> {

@@ -25,7 +25,9 @@ const { soon, failure } = useFollower(async (signal) => {
   const told = await content(api.POST('/api/facts/common', { body, signal }))
   if (signal.aborted) return
   proposals.value = told.proposals
-  picked.value = new Set(told.proposals.flatMap((each, index) => (each.picked ? [index] : [])))
+  picked.value = new Set(
+    told.proposals.flatMap((proposal, index) => (proposal.picked ? [index] : [])),
+  )
 })
 watch(
   () => JSON.stringify(props.which),
@@ -67,20 +69,20 @@ defineExpose({ makeRule })
         others it would take, too. The narrowest are picked.
       </p>
       <ul>
-        <li v-for="(each, index) in proposals" :key="index">
+        <li v-for="(proposal, index) in proposals" :key="index">
           <button
             type="button"
             class="fact"
-            :title="each.text"
+            :title="proposal.text"
             :aria-pressed="picked.has(index)"
             @click="toggle(index)"
           >
-            <span class="about">{{ each.about }}</span>
-            <span class="one-line">{{ each.text }}</span>
+            <span class="about">{{ proposal.about }}</span>
+            <span class="one-line">{{ proposal.text }}</span>
             <span v-if="picked.has(index)" aria-hidden="true">✓</span>
           </button>
           <span class="others">{{
-            each.others ? `and ${countSaying(each.others, 'other')}` : 'and no other'
+            proposal.others ? `and ${countSaying(proposal.others, 'other')}` : 'and no other'
           }}</span>
         </li>
       </ul>

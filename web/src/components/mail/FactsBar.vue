@@ -33,7 +33,7 @@ const words = computed(() => facts.value.filter((fact) => fact.about === 'subjec
 
 function toggle(index: number): void {
   picked.value = picked.value.includes(index)
-    ? picked.value.filter((each) => each !== index)
+    ? picked.value.filter((key) => key !== index)
     : [...picked.value, index].sort((a, b) => a - b)
 }
 

@@ -24,7 +24,7 @@ async function proposals(
 ): Promise<{ value: string; name: string; messages: number }[]> {
   const query = { header: 'recipient', part: 'address', text: '' } as const
   const { completions } = await content(api.GET('/api/completions', { params: { query }, signal }))
-  return completions.filter((each) => each.messages > 0)
+  return completions.filter((completion) => completion.messages > 0)
 }
 
 const known = useMailboxAnswer(async (signal) => {
@@ -57,10 +57,12 @@ function has(step: string): boolean {
 const mine = ref<string[]>([])
 
 async function saveAddresses(): Promise<void> {
-  const inOrder = (known.value?.proposed ?? []).filter((each) => mine.value.includes(each.value))
+  const inOrder = (known.value?.proposed ?? []).filter((proposal) =>
+    mine.value.includes(proposal.value),
+  )
   const [first, ...others] = inOrder
   if (!first) return
-  const aliases = others.map((each) => each.value)
+  const aliases = others.map((item) => item.value)
   const body = { name: first.name || first.value, address: first.value, aliases }
   await acts.attempt(async () => {
     await content(api.POST('/api/accounts', { body }))
@@ -103,9 +105,10 @@ async function saveZone(): Promise<void> {
       <h3>Say which addresses are yours</h3>
       <p>Rules know by them what was sent to you alone, and what you sent yourself.</p>
       <div class="proposed" role="group" aria-label="Addresses that mail came to">
-        <label v-for="each in known?.proposed" :key="each.value">
-          <input v-model="mine" type="checkbox" :value="each.value" />
-          {{ each.value }} <span class="hint">{{ countSaying(each.messages, 'message') }}</span>
+        <label v-for="proposal in known?.proposed" :key="proposal.value">
+          <input v-model="mine" type="checkbox" :value="proposal.value" />
+          {{ proposal.value }}
+          <span class="hint">{{ countSaying(proposal.messages, 'message') }}</span>
         </label>
       </div>
       <button class="button" type="button" :disabled="!mine.length" @click="saveAddresses">

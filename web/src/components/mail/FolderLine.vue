@@ -72,14 +72,14 @@ const moving = ref(false)
 const targets = computed(() => [
   { key: '', label: 'To the top' },
   ...mailbox.folders
-    .filter((each) => each.mailbox_id === props.folder.mailbox_id)
-    .filter((each) => !`${each.path}/`.startsWith(`${props.folder.path}/`))
-    .map((each) => ({ key: String(each.id), label: spokenPath(each.path) })),
+    .filter((folder) => folder.mailbox_id === props.folder.mailbox_id)
+    .filter((folder) => !`${folder.path}/`.startsWith(`${props.folder.path}/`))
+    .map((folder) => ({ key: String(folder.id), label: spokenPath(folder.path) })),
 ])
 
 async function moveInto(key: string): Promise<void> {
   moving.value = false
-  const parent = mailbox.folders.find((each) => String(each.id) === key)
+  const parent = mailbox.folders.find((folder) => String(folder.id) === key)
   await places.moveFolder(props.folder, parent)
 }
 </script>

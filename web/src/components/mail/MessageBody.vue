@@ -89,9 +89,9 @@ const unsubscribe = computed(() => props.message.unsubscribe)
     </ul>
   </div>
   <ul v-if="message.attached.length" class="line attached" aria-label="Attachments">
-    <li v-for="(each, index) in message.attached" :key="index">
-      <a :href="`${base}/attachments/${index}`" download>{{ each.name || 'Without name' }}</a>
-      {{ each.media_type }}, {{ sizeSaying(each.size) }}
+    <li v-for="(attachment, index) in message.attached" :key="index">
+      <a :href="`${base}/attachments/${index}`" download>{{ attachment.name || 'Without name' }}</a>
+      {{ attachment.media_type }}, {{ sizeSaying(attachment.size) }}
     </li>
   </ul>
   <iframe

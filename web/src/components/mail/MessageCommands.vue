@@ -34,23 +34,23 @@ function plain(what: PlainAct['do']): Promise<void> {
   return act({ plain: { do: what } }, what !== 'uncolour')
 }
 
-const here = computed(() => mailbox.folders.find((each) => each.path === props.folder))
+const here = computed(() => mailbox.folders.find((folder) => folder.path === props.folder))
 const inTrash = computed(() => here.value?.role === 'trash')
 
 const folders = computed<Choice[]>(() =>
   mailbox.paths
-    .filter((each) => each.path !== props.folder)
-    .map((each) => ({ key: each.path, label: spokenPath(each.path) })),
+    .filter((path) => path.path !== props.folder)
+    .map((path) => ({ key: path.path, label: spokenPath(path.path) })),
 )
 /** Before a folder's id, where a choice is by that. */
 const BY_ID = 'folder:'
 /** Where there are several mailboxes it is said of which one a folder is: mail may go to another. */
 const across = computed(() => mailbox.connected.length > 0 && open.value === 'move')
 const targets = computed<Choice[]>(() =>
-  mailbox.folders.map((each) => ({
-    key: `${BY_ID}${each.id}`,
-    label: spokenPath(each.path),
-    note: mailbox.nameOf(each.mailbox_id),
+  mailbox.folders.map((folder) => ({
+    key: `${BY_ID}${folder.id}`,
+    label: spokenPath(folder.path),
+    note: mailbox.nameOf(folder.mailbox_id),
   })),
 )
 function pickFolder(key: string): Promise<void> {
@@ -63,11 +63,11 @@ function pickFolder(key: string): Promise<void> {
     : act({ do: { do: 'copy', folder: key } })
 }
 const labelChoices = computed<Choice[]>(() =>
-  mailbox.labels.map((each) => ({
-    key: each.name,
-    label: each.name,
-    colour: each.colour,
-    chosen: props.labels.includes(each.name),
+  mailbox.labels.map((label) => ({
+    key: label.name,
+    label: label.name,
+    colour: label.colour,
+    chosen: props.labels.includes(label.name),
   })),
 )
 
@@ -78,7 +78,7 @@ function pickLabel(name: string): Promise<void> {
 function path(spoken: string): string {
   return spoken
     .split('/')
-    .map((each) => each.trim())
+    .map((piece) => piece.trim())
     .join('/')
 }
 
@@ -91,7 +91,7 @@ function more(command: More): void {
   else if (command === 'copy') open.value = 'copy'
   else if (command === 'put_back' || command === 'uncolour') void plain(command)
   else {
-    const level = PRIORITIES.find((each) => command === `priority-${each}`) ?? 'normal'
+    const level = PRIORITIES.find((candidate) => command === `priority-${candidate}`) ?? 'normal'
     void act({ do: { do: 'priority', level } })
   }
 }

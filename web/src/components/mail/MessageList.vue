@@ -77,7 +77,7 @@ function extend(by: number): void {
 }
 
 function press(event: MouseEvent, message: Message, index: number): void {
-  if (event.shiftKey) selection.extend(index, (each) => at(each)?.id)
+  if (event.shiftKey) selection.extend(index, (key) => at(key)?.id)
   else selection.toggle(message.id, index)
 }
 
@@ -122,16 +122,16 @@ function drag(event: DragEvent, message: Message): void {
 const folder = computed(() => {
   const place = props.place
   return place && 'folder' in place
-    ? mailbox.folders.find((each) => each.id === place.folder)
+    ? mailbox.folders.find((folder) => folder.id === place.folder)
     : undefined
 })
 const selectedMessages = computed(() =>
-  [...pages.value.values()].flat().filter((each) => selection.has(each.id)),
+  [...pages.value.values()].flat().filter((message) => selection.has(message.id)),
 )
 const commonLabels = computed(() => {
   const [first, ...others] = selectedMessages.value
   return (first?.labels ?? []).filter((label) =>
-    others.every((each) => each.labels.includes(label)),
+    others.every((item) => item.labels.includes(label)),
   )
 })
 const emptySaying = computed(() => {
@@ -248,7 +248,7 @@ defineExpose({
       <p v-if="!total && !loading && !failure" class="hint">
         <template v-if="unfinished.length">
           Go on typing. What may stand there:
-          <span v-for="each in unfinished" :key="each" class="unfinished">{{ each }}</span>
+          <span v-for="saying in unfinished" :key="saying" class="unfinished">{{ saying }}</span>
         </template>
         <template v-else>{{ emptySaying }}</template>
       </p>

@@ -106,11 +106,11 @@ const folder = computed(() => props.message.folder.split('/').at(-1) ?? '')
       >
       <span class="labels">
         <span
-          v-for="each in swatches"
-          :key="each.name"
+          v-for="swatch in swatches"
+          :key="swatch.name"
           class="swatch"
-          :style="{ background: `var(--${each.colour})` }"
-          :title="`Label ${each.name}`"
+          :style="{ background: `var(--${swatch.colour})` }"
+          :title="`Label ${swatch.name}`"
         ></span>
       </span>
       <span class="why one-line">

@@ -85,7 +85,7 @@ const canPutBack = computed(
   () => !!props.message.reason?.rule_name && props.message.trail.length > 0,
 )
 /** What is told while the trail is closed: that it was received, or read, is not news. */
-const last = computed(() => steps.value.findLast((each) => !each.minor))
+const last = computed(() => steps.value.findLast((step) => !step.minor))
 
 async function putBack(): Promise<void> {
   const which = { ids: [props.message.id], leave_out: [] }
@@ -93,7 +93,7 @@ async function putBack(): Promise<void> {
 }
 
 function isThere(rule: number | null): boolean {
-  return mailbox.rules.some((each) => each.id === rule)
+  return mailbox.rules.some((stored) => stored.id === rule)
 }
 
 function toggle(): void {
@@ -131,7 +131,7 @@ defineExpose({ toggle })
             :piece="piece"
             :lead="FIELDS[piece.field] ?? piece.field"
           />
-          <span v-for="each in step.rule.not_done" :key="each">{{ each }}</span>
+          <span v-for="saying in step.rule.not_done" :key="saying">{{ saying }}</span>
         </span>
       </p>
     </template>

@@ -45,7 +45,7 @@ const several = computed(() => mailboxes.value.length > 1)
 /** Mailboxes that are folded away. */
 const folded = useLocalStorage<number[]>('mnemic.folded', [])
 function fold(id: number): void {
-  const others = folded.value.filter((each) => each !== id)
+  const others = folded.value.filter((key) => key !== id)
   folded.value = others.length < folded.value.length ? others : [...others, id]
 }
 
@@ -69,8 +69,8 @@ async function typed(name: string): Promise<void> {
   const now = typing.value
   typing.value = undefined
   if (!now || !name) return
-  const folder = mailbox.folders.find((each) => each.id === now.id)
-  const label = mailbox.labels.find((each) => each.id === now.id)
+  const folder = mailbox.folders.find((candidate) => candidate.id === now.id)
+  const label = mailbox.labels.find((known) => known.id === now.id)
   if (now.what === 'label') {
     await (label ? places.changeLabel(label, { name }) : places.makeLabel(name))
   } else if (folder) await places.renameFolder(folder, name)
@@ -87,20 +87,21 @@ const top = useDropTarget(() => undefined)
     <p v-if="several">
       <RouterLink class="text-button all" :to="findAddress('folder:Inbox')">All inboxes</RouterLink>
     </p>
-    <template v-for="each in mailboxes" :key="each.id">
+    <template v-for="section in mailboxes" :key="section.id">
       <h2 v-if="several">
         <button
           class="text-button"
           type="button"
-          :aria-expanded="!folded.includes(each.id)"
-          @click="fold(each.id)"
+          :aria-expanded="!folded.includes(section.id)"
+          @click="fold(section.id)"
         >
-          <span aria-hidden="true">{{ folded.includes(each.id) ? '▸' : '▾' }}</span> {{ each.name }}
+          <span aria-hidden="true">{{ folded.includes(section.id) ? '▸' : '▾' }}</span>
+          {{ section.name }}
         </button>
-        <span v-if="each.note" class="note" :title="each.note">{{ each.note }}</span>
+        <span v-if="section.note" class="note" :title="section.note">{{ section.note }}</span>
       </h2>
-      <ul v-if="!several || !folded.includes(each.id)">
-        <li v-for="{ folder, name, indent } in each.folders" :key="folder.id">
+      <ul v-if="!several || !folded.includes(section.id)">
+        <li v-for="{ folder, name, indent } in section.folders" :key="folder.id">
           <TypedName
             v-if="isTyping('folder', folder.id)"
             :name="name"
@@ -126,7 +127,7 @@ const top = useDropTarget(() => undefined)
         </li>
         <li v-on="top.listeners">
           <TypedName
-            v-if="isTyping('folder', undefined, each.id)"
+            v-if="isTyping('folder', undefined, section.id)"
             label="Path of the new folder"
             placeholder="Moorings/Permits"
             @done="typed"
@@ -136,7 +137,7 @@ const top = useDropTarget(() => undefined)
             class="text-button add"
             :class="{ over: top.over }"
             type="button"
-            @click="typing = { what: 'folder', within: each.id }"
+            @click="typing = { what: 'folder', within: section.id }"
           >
             + folder
           </button>

@@ -21,7 +21,7 @@ const mailbox = useMailbox()
 const emptying = computed(() => {
   if (props.folder?.role !== 'trash') return ''
   const mailboxId = props.folder.mailbox_id
-  const account = mailbox.connected.find((each) => each.id === mailboxId)
+  const account = mailbox.connected.find((candidate) => candidate.id === mailboxId)
   if (account) {
     const days = countSaying(mailbox.trashDays, 'day')
     return account.empties_trash && account.acting

@@ -27,7 +27,7 @@ const inInbox = computed(() => {
   const path = mailbox.inbox?.path ?? 'Inbox'
   return found(`folder:${/\s/.test(path) ? `"${path}"` : path} `)
 })
-const due = computed(() => mailbox.folders.filter((each) => each.due))
+const due = computed(() => mailbox.folders.filter((folder) => folder.due))
 const unread = computed(() => mailbox.inbox?.unread ?? 0)
 </script>
 

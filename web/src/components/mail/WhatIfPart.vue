@@ -26,13 +26,13 @@ function verdict(rule: WhatIf['tried'][number]): string {
   return `takes it: ${rule.done.join(', ') || 'with no effect'}`
 }
 
-const took = computed(() => found.value?.tried.filter((each) => each.took) ?? [])
+const took = computed(() => found.value?.tried.filter((rule) => rule.took) ?? [])
 const rest = computed(() => (found.value?.tried.length ?? 0) - took.value.length)
 const all = ref(false)
 /** Those that miss it by the fewest conditions come first. */
 const missed = computed(() =>
   (found.value?.tried ?? [])
-    .filter((each) => !each.took)
+    .filter((rule) => !rule.took)
     .sort((a, b) => (a.away ?? Infinity) - (b.away ?? Infinity)),
 )
 const shown = computed(() => (all.value ? [...took.value, ...missed.value] : took.value))

@@ -116,10 +116,10 @@ function forwardTo(to: string[]): void {
     >
       <template #tag="{ data, deleteTag }">
         <ChosenTag
-          v-for="each in data"
-          :key="String(each.value)"
-          :name="String(each.value)"
-          @drop="(event) => deleteTag(event, each)"
+          v-for="option in data"
+          :key="String(option.value)"
+          :name="String(option.value)"
+          @drop="(event) => deleteTag(event, option)"
         />
       </template>
     </el-select>

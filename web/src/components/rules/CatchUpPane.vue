@@ -28,7 +28,7 @@ watch(
   () => props.ruleIds.join(),
   () => (chosen.value = new Set(props.ruleIds)),
 )
-const rules = computed(() => mailbox.rules.filter((each) => chosen.value.has(each.id)))
+const rules = computed(() => mailbox.rules.filter((rule) => chosen.value.has(rule.id)))
 
 function choose(id: number, on: boolean): void {
   const next = new Set(chosen.value)
@@ -38,8 +38,8 @@ function choose(id: number, on: boolean): void {
 }
 
 function chooseAll(): void {
-  const on = mailbox.rules.filter((each) => each.rule.enabled)
-  chosen.value = new Set(on.map((each) => each.id))
+  const on = mailbox.rules.filter((rule) => rule.rule.enabled)
+  chosen.value = new Set(on.map((rule) => rule.id))
 }
 
 /**
@@ -57,9 +57,9 @@ const respects = ref(true)
 /** Also what a rule above, that is not chosen, places or stops. */
 const takesLeft = ref(false)
 
-const path = computed(() => mailbox.folders.find((each) => each.id === among.value)?.path)
+const path = computed(() => mailbox.folders.find((folder) => folder.id === among.value)?.path)
 const hasBelow = computed(() =>
-  mailbox.folders.some((each) => path.value && each.path.startsWith(`${path.value}/`)),
+  mailbox.folders.some((folder) => path.value && folder.path.startsWith(`${path.value}/`)),
 )
 
 const which = computed<Which | null>(() => {
@@ -74,7 +74,7 @@ function day(value: string): string | null {
 }
 
 const asked = computed<CatchUpAsked>(() => ({
-  rule_ids: rules.value.map((each) => each.id),
+  rule_ids: rules.value.map((rule) => rule.id),
   which: which.value,
   since: day(since.value),
   until: day(until.value),
@@ -150,7 +150,7 @@ const places = computed(() =>
 /** What is left to rules above that are not chosen: "17 are left to Mooring permits, above". */
 const left = computed(() =>
   Object.entries(report.value?.left ?? {}).map(([id, count]) => {
-    const name = mailbox.rules.find((each) => each.id === Number(id))?.rule.name ?? 'another rule'
+    const name = mailbox.rules.find((rule) => rule.id === Number(id))?.rule.name ?? 'another rule'
     return `${countSaying(count, 'is', 'are')} left to ${name}, above`
   }),
 )
@@ -192,13 +192,13 @@ async function run(): Promise<void> {
         <button class="text-button" type="button" @click="chosen = new Set()">none</button>
       </legend>
       <ul ref="ruleList" class="rules" aria-label="Rules to apply">
-        <li v-for="each in mailbox.rules" :key="each.id">
+        <li v-for="stored in mailbox.rules" :key="stored.id">
           <el-checkbox
-            :model-value="chosen.has(each.id)"
-            @update:model-value="(on: string | number | boolean) => choose(each.id, on === true)"
-            >{{ each.rule.name }}{{ each.rule.enabled ? '' : ' (off)' }}</el-checkbox
+            :model-value="chosen.has(stored.id)"
+            @update:model-value="(on: string | number | boolean) => choose(stored.id, on === true)"
+            >{{ stored.rule.name }}{{ stored.rule.enabled ? '' : ' (off)' }}</el-checkbox
           >
-          <span class="share">{{ share(each.id) }}</span>
+          <span class="share">{{ share(stored.id) }}</span>
         </li>
       </ul>
     </fieldset>
@@ -216,10 +216,10 @@ async function run(): Promise<void> {
         <el-option value="everywhere" label="all, Sent, Junk and Trash too" />
         <el-option value="find" label="that a search finds" />
         <el-option
-          v-for="each in mailbox.folders"
-          :key="each.id"
-          :value="each.id"
-          :label="`in ${spokenPath(each.path)}`"
+          v-for="folder in mailbox.folders"
+          :key="folder.id"
+          :value="folder.id"
+          :label="`in ${spokenPath(folder.path)}`"
         />
       </el-select>
       <el-checkbox v-if="hasBelow" v-model="below" class="beside">and those below it</el-checkbox>
@@ -260,7 +260,7 @@ async function run(): Promise<void> {
         <el-checkbox v-model="takesLeft">Take them too</el-checkbox>
       </p>
       <ul v-if="changed" aria-label="What will happen">
-        <li v-for="each in places" :key="each">{{ each }}</li>
+        <li v-for="place in places" :key="place">{{ place }}</li>
         <li v-if="report.labelled">{{ number(report.labelled) }} labelled</li>
         <li v-if="report.marked">{{ number(report.marked) }} marked</li>
       </ul>

@@ -118,10 +118,10 @@ function more(command: More): void {
           <template v-if="offers">
             <el-option-group v-for="group in ASPECT_GROUPS" :key="group.label" :label="group.label">
               <el-option
-                v-for="each in group.aspects"
-                :key="each.key"
-                :value="each.key"
-                :label="each.label"
+                v-for="offered in group.aspects"
+                :key="offered.key"
+                :value="offered.key"
+                :label="offered.label"
               />
             </el-option-group>
             <el-option v-if="alone" :value="ALWAYS" label="Every message" />
@@ -151,10 +151,10 @@ function more(command: More): void {
           <template #label>{{ testLabel(condition.test, aspect.values) }}</template>
           <template v-if="offersTests">
             <el-option
-              v-for="each in aspect.tests"
-              :key="each"
-              :value="each"
-              :label="testLabel(each, aspect.values)"
+              v-for="test in aspect.tests"
+              :key="test"
+              :value="test"
+              :label="testLabel(test, aspect.values)"
             />
           </template>
         </el-select>

@@ -27,8 +27,8 @@ const counts = computed(() => {
 <template>
   <button class="counts" type="button" aria-haspopup="dialog" @click="emit('open')">
     <span v-if="!begins" class="visually-hidden">Rehearsal: </span>
-    <span v-for="each in counts" :key="each.name">
-      {{ each.name }} <b :data-testid="`${each.name}-at-foot`">{{ each.count }}</b>
+    <span v-for="part in counts" :key="part.name">
+      {{ part.name }} <b :data-testid="`${part.name}-at-foot`">{{ part.count }}</b>
     </span>
     <span v-if="!counts.length">{{
       begins ? 'Proposals and usual rules' : running ? 'Trying it…' : 'Nothing to try yet'

@@ -32,7 +32,7 @@ function change(part: Partial<Measure>): void {
       :model-value="measure.unit"
       @update:model-value="(unit: string) => change({ unit })"
     >
-      <el-option v-for="each in units" :key="each" :value="each" :label="each" />
+      <el-option v-for="unit in units" :key="unit" :value="unit" :label="unit" />
     </el-select>
   </span>
 </template>

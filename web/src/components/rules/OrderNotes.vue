@@ -11,7 +11,7 @@ const mailbox = useMailbox()
 const busy = ref(false)
 
 function nameOf(id: number | undefined): string {
-  return mailbox.rules.find((each) => each.id === id)?.rule.name ?? 'the other rule'
+  return mailbox.rules.find((rule) => rule.id === id)?.rule.name ?? 'the other rule'
 }
 
 function saying(finding: Finding, remedy: Remedy): string {

@@ -38,22 +38,22 @@ const fresh = computed(() =>
     ? typed.value.trim()
     : typed.value
         .split('/')
-        .map((each) => each.trim())
+        .map((piece) => piece.trim())
         .join('/'),
 )
 function isLike(one: string, other: string): boolean {
   return one.toLowerCase() === other.toLowerCase()
 }
 const found = computed(() =>
-  there.value.filter((each) => each.value.toLowerCase().includes(fresh.value.toLowerCase())),
+  there.value.filter((place) => place.value.toLowerCase().includes(fresh.value.toLowerCase())),
 )
 const isNew = computed(
-  () => fresh.value !== '' && !there.value.some((each) => isLike(each.value, fresh.value)),
+  () => fresh.value !== '' && !there.value.some((place) => isLike(place.value, fresh.value)),
 )
 /** New ones that were picked stand in the list, too, so that they have their name. */
 const made = computed(() => {
   const chosen = Array.isArray(picked.value) ? picked.value : [picked.value]
-  return chosen.filter((each) => each && !there.value.some((known) => isLike(known.value, each)))
+  return chosen.filter((place) => place && !there.value.some((known) => isLike(known.value, place)))
 })
 const noun = computed(() => (props.kind === 'folder' ? 'folder' : 'label'))
 
@@ -86,24 +86,24 @@ function take(value: string | string[]): void {
   >
     <template #tag="{ data, deleteTag }">
       <ChosenTag
-        v-for="each in data"
-        :key="String(each.value)"
-        :name="String(each.currentLabel)"
-        @drop="(event) => deleteTag(event, each)"
+        v-for="option in data"
+        :key="String(option.value)"
+        :name="String(option.currentLabel)"
+        @drop="(event) => deleteTag(event, option)"
       />
     </template>
-    <el-option v-for="each in found" :key="each.value" :value="each.value" :label="each.label">
-      <template v-if="each.colour">
-        <span class="swatch" :style="{ background: `var(--${each.colour})` }"></span>
-        {{ each.label }}
+    <el-option v-for="item in found" :key="item.value" :value="item.value" :label="item.label">
+      <template v-if="item.colour">
+        <span class="swatch" :style="{ background: `var(--${item.colour})` }"></span>
+        {{ item.label }}
       </template>
     </el-option>
     <el-option
-      v-for="each in made"
+      v-for="place in made"
       v-show="!typed"
-      :key="`made ${each}`"
-      :value="each"
-      :label="spokenPath(each)"
+      :key="`made ${place}`"
+      :value="place"
+      :label="spokenPath(place)"
     />
     <el-option v-if="isNew" key="new" :value="fresh" :label="spokenPath(fresh)">
       <b>New {{ noun }}:</b> {{ spokenPath(fresh) }}

@@ -88,15 +88,15 @@ function elsewhere(message: RehearsedMail, evidence: readonly Evidence[]): Evide
 const somewhere = computed(() => {
   const all = props.rehearsal?.elsewhere ?? []
   const [found, rest] = [all.slice(0, 3), all.slice(3)]
-  const said = found.map((each) => `${count(each.messages)} in ${spokenPath(each.folder)}`)
-  const others = rest.reduce((sum, each) => sum + each.messages, 0)
+  const said = found.map((item) => `${count(item.messages)} in ${spokenPath(item.folder)}`)
+  const others = rest.reduce((sum, item) => sum + item.messages, 0)
   return [...said, ...(others ? [`${count(others)} in other folders`] : [])].join(', ')
 })
 
 /** What the order check says already is not said twice. */
 const earlier = computed(() => {
-  const told = new Set(props.findings.flatMap((each) => each.by))
-  return (props.rehearsal?.earlier ?? []).filter((each) => !told.has(each.rule_id))
+  const told = new Set(props.findings.flatMap((finding) => finding.by))
+  return (props.rehearsal?.earlier ?? []).filter((rule) => !told.has(rule.rule_id))
 })
 function earlierSaying(each: Rehearsal['earlier'][number]): string {
   const these = each.messages === props.rehearsal?.takes ? 'all' : count(each.messages)
@@ -105,12 +105,12 @@ function earlierSaying(each: Rehearsal['earlier'][number]): string {
 }
 
 function pinned(message: number): string {
-  const pin = workbench.draft.pins.find((each) => each.message_id === message)
+  const pin = workbench.draft.pins.find((kept) => kept.message_id === message)
   if (!pin) return ''
   return pin.wanted ? 'must be taken' : 'must not be taken'
 }
-const broken = computed(() => (props.rehearsal?.examples ?? []).filter((each) => each.wrong))
-const kept = computed(() => (props.rehearsal?.examples ?? []).filter((each) => !each.wrong))
+const broken = computed(() => (props.rehearsal?.examples ?? []).filter((example) => example.wrong))
+const kept = computed(() => (props.rehearsal?.examples ?? []).filter((example) => !example.wrong))
 
 const LEADS: Record<string, string> = { from: 'from', cc: 'cc', to: 'to', envelope: 'to' }
 </script>
@@ -140,11 +140,12 @@ const LEADS: Record<string, string> = { from: 'from', cc: 'cc', to: 'to', envelo
       <template v-else>
         <RehearsalCounts v-model="shows" :rehearsal="rehearsal" :bracket="bracket" />
         <ul v-if="broken.length" class="notes broken" aria-label="Examples that are broken">
-          <li v-for="each in broken" :key="each.message.id">
-            <button class="text-button example" type="button" @click="opened = each.message.id">
-              “{{ each.message.subject || 'No subject' }}”
+          <li v-for="example in broken" :key="example.message.id">
+            <button class="text-button example" type="button" @click="opened = example.message.id">
+              “{{ example.message.subject || 'No subject' }}”
             </button>
-            {{ each.wanted ? 'must be taken, but' : 'must not be taken, but' }} {{ each.wrong }}.
+            {{ example.wanted ? 'must be taken, but' : 'must not be taken, but' }}
+            {{ example.wrong }}.
           </li>
         </ul>
         <ul v-if="earlier.length" class="notes" aria-label="Rules above">
@@ -186,10 +187,10 @@ const LEADS: Record<string, string> = { from: 'from', cc: 'cc', to: 'to', envelo
         </p>
         <p v-if="kept.length" class="hint">
           {{ countSaying(kept.length, 'pinned example is', 'pinned examples are') }} as it must be:
-          <template v-for="(each, index) in kept" :key="each.message.id"
+          <template v-for="(example, index) in kept" :key="example.message.id"
             >{{ index ? ', ' : ''
-            }}<button class="text-button" type="button" @click="opened = each.message.id">
-              {{ each.message.subject || 'No subject' }}
+            }}<button class="text-button" type="button" @click="opened = example.message.id">
+              {{ example.message.subject || 'No subject' }}
             </button></template
           >.
         </p>

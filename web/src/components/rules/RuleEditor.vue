@@ -34,7 +34,9 @@ const emit = defineEmits<{ versions: []; catchUp: [] }>()
 /** What stands at no part of the rule. */
 const general = computed(() =>
   inSentences(
-    workbench.complaints.filter((each) => !/^(name|when|unless|then|runs|active)/.test(each.path)),
+    workbench.complaints.filter(
+      (complaint) => !/^(name|when|unless|then|runs|active)/.test(complaint.path),
+    ),
   ),
 )
 /** Of a whole part: while no condition says anything it has no place of its own. */
@@ -45,8 +47,8 @@ function saidOf(part: 'when' | 'unless'): string {
 }
 /** Erasing is asked about once more, where it is new. */
 async function sureOfErasing(): Promise<boolean> {
-  const erases = workbench.draft.more.some((each) => each.do === 'erase')
-  const did = props.stored?.rule.then.some((each) => each.do === 'erase') ?? false
+  const erases = workbench.draft.more.some((key) => key.do === 'erase')
+  const did = props.stored?.rule.then.some((action) => action.do === 'erase') ?? false
   if (!erases || did) return true
   return askAboutErasing(props.rehearsal?.takes ?? 0, toCatchUp.value, mailbox.undoDays)
 }
@@ -212,7 +214,7 @@ const state = computed(() => {
             <button class="text-button" type="button">{{ state }}</button>
           </template>
           <ul class="changes" aria-label="Changes not saved">
-            <li v-for="each in changes" :key="each">{{ each }}</li>
+            <li v-for="change in changes" :key="change">{{ change }}</li>
           </ul>
         </el-popover>
         <span v-else role="status">{{ mailbox.ready ? state : '' }}</span>

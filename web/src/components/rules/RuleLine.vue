@@ -38,7 +38,7 @@ const {
 
 const typed = ref('')
 const filtered = computed(() => typed.value.trim() !== '')
-const shown = computed(() => rules.value.filter((each) => fits(each, typed.value)))
+const shown = computed(() => rules.value.filter((rule) => fits(rule, typed.value)))
 /** Dragging waits until all are there: it puts them all into an order. */
 const { laid, whole } = useLaidOut(shown)
 
@@ -49,7 +49,7 @@ const stream = computed(() => streamOf(mailbox.rules, mailbox.line.arrived))
 function colour(stored: StoredRule): string {
   return ruleColour(stored, mailbox.colourOf)
 }
-const colours = computed(() => new Map(mailbox.rules.map((each) => [each.id, colour(each)])))
+const colours = computed(() => new Map(mailbox.rules.map((rule) => [rule.id, colour(rule)])))
 
 /** What is said of a rule in its row besides what it is: where none of it changes, the row stays. */
 function saidOf({ id, rule }: StoredRule): unknown[] {
@@ -60,7 +60,7 @@ function saidOf({ id, rule }: StoredRule): unknown[] {
 }
 
 const chosen = ref<ReadonlySet<number>>(new Set())
-const acting = computed(() => mailbox.rules.filter((each) => chosen.value.has(each.id)))
+const acting = computed(() => mailbox.rules.filter((rule) => chosen.value.has(rule.id)))
 
 function toggle(id: number): void {
   const next = new Set(chosen.value)
@@ -70,15 +70,15 @@ function toggle(id: number): void {
 
 /** Shift takes all between the last one chosen and this one. */
 function extend(index: number): void {
-  const last = shown.value.findLastIndex((each) => chosen.value.has(each.id))
+  const last = shown.value.findLastIndex((rule) => chosen.value.has(rule.id))
   const from = last < 0 ? index : last
   const between = shown.value.slice(Math.min(from, index), Math.max(from, index) + 1)
-  chosen.value = new Set([...chosen.value, ...between.map((each) => each.id)])
+  chosen.value = new Set([...chosen.value, ...between.map((rule) => rule.id)])
 }
 
 async function act(what: LineAct): Promise<void> {
   const done = await line.act(
-    acting.value.map((each) => each.id),
+    acting.value.map((rule) => rule.id),
     what,
   )
   if (done) chosen.value = new Set()
@@ -103,9 +103,9 @@ function press(event: MouseEvent, stored: StoredRule, index: number): void {
 }
 
 const enabled = computed(() =>
-  mailbox.rules.filter((each) => each.rule.enabled).map((each) => each.id),
+  mailbox.rules.filter((rule) => rule.rule.enabled).map((rule) => rule.id),
 )
-const documentQuery = computed(() => acting.value.map((each) => `ids=${each.id}`).join('&'))
+const documentQuery = computed(() => acting.value.map((rule) => `ids=${rule.id}`).join('&'))
 </script>
 
 <template>

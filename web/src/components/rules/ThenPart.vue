@@ -18,7 +18,7 @@ const mailbox = useMailbox()
 const workbench = useWorkbench()
 
 function isNew(name: string, there: string[]): boolean {
-  return name !== '' && !there.some((each) => each.toLowerCase() === name.toLowerCase())
+  return name !== '' && !there.some((place) => place.toLowerCase() === name.toLowerCase())
 }
 
 const paths = computed(() => mailbox.paths.map(({ path }) => path))
@@ -49,7 +49,9 @@ const complaint = computed(() => {
   const { folder, labels, more } = places.value
   const inside = [...folder, ...labels, ...more]
   return inSentences(
-    workbench.complaintsAt('then').filter((each) => !inside.some((place) => isAt(each, place))),
+    workbench
+      .complaintsAt('then')
+      .filter((complaint) => !inside.some((place) => isAt(complaint, place))),
   )
 })
 </script>

@@ -34,7 +34,7 @@ const text = computed(() => stretches(found.value?.text ?? '', found.value?.evid
 const others = computed(() =>
   (found.value?.evidence ?? []).filter((piece) => !['subject', 'body'].includes(piece.field)),
 )
-const pin = computed(() => workbench.draft.pins.find((each) => each.message_id === props.id))
+const pin = computed(() => workbench.draft.pins.find((pin) => pin.message_id === props.id))
 
 function toggle(wanted: boolean): void {
   workbench.pin(props.id, pin.value?.wanted === wanted ? undefined : wanted)
@@ -56,9 +56,9 @@ function toggle(wanted: boolean): void {
     <template v-if="found">
       <h2>
         <template v-if="!found.message.subject">No subject</template>
-        <template v-for="(each, index) in subject" :key="index"
-          ><mark v-if="each.marked">{{ each.text }}</mark
-          ><template v-else>{{ each.text }}</template></template
+        <template v-for="(phrase, index) in subject" :key="index"
+          ><mark v-if="phrase.marked">{{ phrase.text }}</mark
+          ><template v-else>{{ phrase.text }}</template></template
         >
       </h2>
       <p class="hint">
@@ -86,9 +86,9 @@ function toggle(wanted: boolean): void {
         </li>
       </ul>
       <p class="text">
-        <template v-for="(each, index) in text" :key="index"
-          ><mark v-if="each.marked">{{ each.text }}</mark
-          ><template v-else>{{ each.text }}</template></template
+        <template v-for="(phrase, index) in text" :key="index"
+          ><mark v-if="phrase.marked">{{ phrase.text }}</mark
+          ><template v-else>{{ phrase.text }}</template></template
         >
       </p>
     </template>

@@ -33,22 +33,22 @@ async function found(text: string): Promise<Suggestion[]> {
   if (completes === 'folder' || completes === 'label') {
     const there =
       completes === 'folder'
-        ? mailbox.paths.map((each) => ({ value: each.path, total: each.total }))
-        : mailbox.labels.map((each) => ({ value: each.name, total: each.total }))
+        ? mailbox.paths.map((path) => ({ value: path.path, total: path.total }))
+        : mailbox.labels.map((label) => ({ value: label.name, total: label.total }))
     return there
-      .filter((each) => each.value.toLowerCase().includes(text.toLowerCase()))
+      .filter((place) => place.value.toLowerCase().includes(text.toLowerCase()))
       .map((each) => ({ value: each.value, note: countSaying(each.total, 'message') }))
   }
   if (completes === 'account') {
     const { accounts } = await content(api.GET('/api/accounts'))
-    return accounts.map((each) => ({ value: each.address, note: each.name }))
+    return accounts.map((account) => ({ value: account.address, note: account.name }))
   }
   const query = { ...completes, text }
   const { completions } = await content(api.GET('/api/completions', { params: { query } }))
-  return completions.map((each) => ({
-    value: each.value,
-    name: each.name,
-    note: each.messages ? each.messages.toLocaleString('en-GB') : 'contact',
+  return completions.map((completion) => ({
+    value: completion.value,
+    name: completion.name,
+    note: completion.messages ? completion.messages.toLocaleString('en-GB') : 'contact',
   }))
 }
 
@@ -77,7 +77,7 @@ function take(texts: string[]): void {
 /** A list pasted in: one value per line, or else separated by commas. */
 function paste(event: ClipboardEvent): void {
   const text = event.clipboardData?.getData('text/plain') ?? ''
-  const lines = text.split(/[\r\n]+/).filter((each) => each.trim())
+  const lines = text.split(/[\r\n]+/).filter((piece) => piece.trim())
   const pieces = lines.length > 1 ? lines : text.split(/[,;]/)
   if (pieces.length < 2) return
   event.preventDefault()
@@ -85,7 +85,7 @@ function paste(event: ClipboardEvent): void {
 }
 
 function drop(value: string): void {
-  values.value = values.value.filter((each) => each !== value)
+  values.value = values.value.filter((known) => known !== value)
 }
 
 function backspace(): void {

@@ -17,8 +17,8 @@ const sought = ref('')
 
 const shown = computed(() => {
   const text = sought.value.trim().toLowerCase()
-  return contacts.value.filter((each) =>
-    `${each.name} ${each.addresses.join(' ')}`.toLowerCase().includes(text),
+  return contacts.value.filter((contact) =>
+    `${contact.name} ${contact.addresses.join(' ')}`.toLowerCase().includes(text),
   )
 })
 

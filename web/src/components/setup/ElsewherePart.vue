@@ -78,19 +78,19 @@ function signs({ flagged, keywords }: MailThere): string {
       </ul>
       <ul class="mail" :aria-label="`Mail in ${there.folder} on the server`">
         <li v-if="!there.mail.length" class="hint">Nothing lies here.</li>
-        <li v-for="each in there.mail" :key="each.uid" :class="{ unread: !each.seen }">
-          <p class="subject one-line" :title="each.sender">
-            {{ each.subject || 'No subject' }}
-            <span class="signs">{{ signs(each) }}</span>
+        <li v-for="message in there.mail" :key="message.uid" :class="{ unread: !message.seen }">
+          <p class="subject one-line" :title="message.sender">
+            {{ message.subject || 'No subject' }}
+            <span class="signs">{{ signs(message) }}</span>
           </p>
           <p class="hint one-line">
-            {{ each.sender }}, {{ momentSaying(new Date(each.received), new Date()) }}
+            {{ message.sender }}, {{ momentSaying(new Date(message.received), new Date()) }}
           </p>
           <p class="acts">
             <select
               class="field"
-              :aria-label="`Move “${each.subject}” on the server`"
-              @change="(event) => move(each, event)"
+              :aria-label="`Move “${message.subject}” on the server`"
+              @change="(event) => move(message, event)"
             >
               <option value="">Move to…</option>
               <option v-for="name in others" :key="name" :value="name">{{ name }}</option>
@@ -98,18 +98,18 @@ function signs({ flagged, keywords }: MailThere): string {
             <button
               class="text-button"
               type="button"
-              @click="act(each, each.seen ? 'unread' : 'read')"
+              @click="act(message, message.seen ? 'unread' : 'read')"
             >
-              {{ each.seen ? 'Unread' : 'Read' }}
+              {{ message.seen ? 'Unread' : 'Read' }}
             </button>
             <button
               class="text-button"
               type="button"
-              @click="act(each, each.flagged ? 'unflag' : 'flag')"
+              @click="act(message, message.flagged ? 'unflag' : 'flag')"
             >
-              {{ each.flagged ? 'Unflag' : 'Flag' }}
+              {{ message.flagged ? 'Unflag' : 'Flag' }}
             </button>
-            <button class="text-button destructive" type="button" @click="act(each, 'delete')">
+            <button class="text-button destructive" type="button" @click="act(message, 'delete')">
               Delete
             </button>
           </p>

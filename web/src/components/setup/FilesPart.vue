@@ -82,10 +82,10 @@ const exportAddress = computed(() => {
       :teleported="false"
     >
       <el-option
-        v-for="each in mailbox.folders"
-        :key="each.id"
-        :value="each.id"
-        :label="`${spokenPath(each.path)} (${each.total})`"
+        v-for="offered in mailbox.folders"
+        :key="offered.id"
+        :value="offered.id"
+        :label="`${spokenPath(offered.path)} (${offered.total})`"
       />
     </el-select>
     <label for="export-format">Format</label>

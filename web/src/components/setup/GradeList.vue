@@ -26,12 +26,14 @@ function gradeSaying(each: RuleGrade): string {
       </tr>
     </thead>
     <tbody>
-      <tr v-for="(each, at) in grades" :key="at" :class="each.written ? each.grade : 'apart'">
-        <td>{{ each.name }}</td>
-        <td class="grade">{{ gradeSaying(each) }}</td>
+      <tr v-for="(graded, at) in grades" :key="at" :class="graded.written ? graded.grade : 'apart'">
+        <td>{{ graded.name }}</td>
+        <td class="grade">{{ gradeSaying(graded) }}</td>
         <td>
-          <template v-if="each.why.length">{{ each.why.join('; ') }}</template>
-          <template v-else-if="each.grade === 'close'">in what counts as the same letter</template>
+          <template v-if="graded.why.length">{{ graded.why.join('; ') }}</template>
+          <template v-else-if="graded.grade === 'close'"
+            >in what counts as the same letter</template
+          >
           <template v-else>{{ where ? 'nothing' : 'nowhere' }}</template>
         </td>
       </tr>

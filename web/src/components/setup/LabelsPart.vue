@@ -106,13 +106,13 @@ async function take(label: string): Promise<void> {
     <h2>Put on mail by other programs</h2>
     <p class="lead">Keywords on a server that are no labels here. They are left alone.</p>
     <ul aria-label="Keywords of other programs">
-      <li v-for="each in others.keywords" :key="each.label" class="thumb-row">
-        {{ each.label }}, on {{ countSaying(each.messages, 'message') }}
+      <li v-for="keyword in others.keywords" :key="keyword.label" class="thumb-row">
+        {{ keyword.label }}, on {{ countSaying(keyword.messages, 'message') }}
         <button
           class="text-button"
           type="button"
-          :aria-label="`Make it a label: ${each.label}`"
-          @click="take(each.label)"
+          :aria-label="`Make it a label: ${keyword.label}`"
+          @click="take(keyword.label)"
         >
           Make it a label
         </button>

@@ -15,8 +15,8 @@ const CHOICES: { value: Looks; label: string }[] = [
     How Mnemic looks in this browser. Mail that brings its own colours stays on white paper.
   </p>
   <el-radio-group v-model="looks" class="choices" aria-label="Light or dark">
-    <el-radio v-for="each in CHOICES" :key="each.value" :value="each.value">{{
-      each.label
+    <el-radio v-for="choice in CHOICES" :key="choice.value" :value="choice.value">{{
+      choice.label
     }}</el-radio>
   </el-radio-group>
 </template>

@@ -162,13 +162,13 @@ async function change(letter: Posted, what: 'again' | 'keep'): Promise<void> {
   <h2>Write a test message</h2>
   <p class="ready">
     <button
-      v-for="each in READY"
-      :key="each.label"
+      v-for="example in READY"
+      :key="example.label"
       class="text-button"
       type="button"
-      @click="ready(each.letter)"
+      @click="ready(example.letter)"
     >
-      {{ each.label }}
+      {{ example.label }}
     </button>
   </p>
   <form aria-label="Test message" @submit.prevent="send">
@@ -240,15 +240,15 @@ async function change(letter: Posted, what: 'again' | 'keep'): Promise<void> {
   <template v-if="sent.length">
     <h2>What came of it</h2>
     <ul class="sent" aria-label="Test messages sent">
-      <li v-for="each in sent" :key="each.id">
-        <RouterLink :to="`/mail/folder/${each.folder_id}/${each.id}`">{{
-          each.subject || 'No subject'
+      <li v-for="message in sent" :key="message.id">
+        <RouterLink :to="`/mail/folder/${message.folder_id}/${message.id}`">{{
+          message.subject || 'No subject'
         }}</RouterLink>
-        is in {{ spokenPath(each.folder) }},
-        <template v-if="each.reason">
-          {{ each.reason.saying.replace(/^here /, '') }}
-          <RouterLink v-if="each.reason.rule_id" :to="`/rules/${each.reason.rule_id}`">{{
-            each.reason.rule_name
+        is in {{ spokenPath(message.folder) }},
+        <template v-if="message.reason">
+          {{ message.reason.saying.replace(/^here /, '') }}
+          <RouterLink v-if="message.reason.rule_id" :to="`/rules/${message.reason.rule_id}`">{{
+            message.reason.rule_name
           }}</RouterLink>
         </template>
         <template v-else>no rule took it</template>
@@ -271,47 +271,47 @@ async function change(letter: Posted, what: 'again' | 'keep'): Promise<void> {
       </tr>
     </thead>
     <tbody>
-      <template v-for="each in posted" :key="each.id">
+      <template v-for="gone in posted" :key="gone.id">
         <tr>
-          <td>{{ momentSaying(new Date(each.at), new Date()) }}</td>
-          <td>{{ KINDS[each.kind] }} by {{ each.rule_name }}</td>
+          <td>{{ momentSaying(new Date(gone.at), new Date()) }}</td>
+          <td>{{ KINDS[gone.kind] }} by {{ gone.rule_name }}</td>
           <td>
-            {{ each.subject || 'No subject' }}
-            <div class="hint">to {{ each.recipient }}</div>
+            {{ gone.subject || 'No subject' }}
+            <div class="hint">to {{ gone.recipient }}</div>
           </td>
-          <td :class="{ failed: each.state === 'failed' }">{{ stateSaying(each) }}</td>
+          <td :class="{ failed: gone.state === 'failed' }">{{ stateSaying(gone) }}</td>
           <td class="does">
             <button
-              v-if="each.state === 'failed'"
+              v-if="gone.state === 'failed'"
               class="text-button"
               type="button"
-              @click="change(each, 'again')"
+              @click="change(gone, 'again')"
             >
               Try again
             </button>
             <button
-              v-if="each.state === 'failed' || each.state === 'waiting'"
+              v-if="gone.state === 'failed' || gone.state === 'waiting'"
               class="text-button"
               type="button"
-              @click="change(each, 'keep')"
+              @click="change(gone, 'keep')"
             >
               Keep it here
             </button>
             <button
               class="text-button"
               type="button"
-              :aria-expanded="shown === each.id"
-              @click="shown = shown === each.id ? undefined : each.id"
+              :aria-expanded="shown === gone.id"
+              @click="shown = shown === gone.id ? undefined : gone.id"
             >
-              {{ shown === each.id ? 'Close' : 'Look at it' }}
+              {{ shown === gone.id ? 'Close' : 'Look at it' }}
             </button>
           </td>
         </tr>
-        <tr v-if="shown === each.id">
+        <tr v-if="shown === gone.id">
           <td colspan="5">
             <iframe
               sandbox=""
-              :src="`/api/outside/posted/${each.id}`"
+              :src="`/api/outside/posted/${gone.id}`"
               title="The message that went out"
             ></iframe>
           </td>

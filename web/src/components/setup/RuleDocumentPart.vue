@@ -86,8 +86,8 @@ async function take(): Promise<void> {
       <b>{{ name }}</b> is refused as a whole; nothing was taken in.
     </p>
     <ul>
-      <li v-for="each in refused" :key="each.path + each.message">
-        <code v-if="each.path">{{ each.path }}</code> {{ each.message }}
+      <li v-for="problem in refused" :key="problem.path + problem.message">
+        <code v-if="problem.path">{{ problem.path }}</code> {{ problem.message }}
       </li>
     </ul>
   </section>
@@ -98,13 +98,13 @@ async function take(): Promise<void> {
       happened yet.
     </p>
     <ul>
-      <li v-for="each in preview.added" :key="`a${each.name}`">
-        <b>Added: {{ each.name }}</b>
-        <p class="sentence">{{ each.sentence }}</p>
+      <li v-for="rule in preview.added" :key="`a${rule.name}`">
+        <b>Added: {{ rule.name }}</b>
+        <p class="sentence">{{ rule.sentence }}</p>
       </li>
-      <li v-for="each in preview.changed" :key="`c${each.name}`">
-        <b>Changed: {{ each.name }}</b>
-        <p v-for="change in each.changes" :key="change">{{ change }}</p>
+      <li v-for="rule in preview.changed" :key="`c${rule.name}`">
+        <b>Changed: {{ rule.name }}</b>
+        <p v-for="change in rule.changes" :key="change">{{ change }}</p>
       </li>
     </ul>
     <template v-if="preview.grades.length">

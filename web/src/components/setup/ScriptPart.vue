@@ -13,9 +13,9 @@ const script = shallowRef<RuleScript>()
 
 const counts = computed(() => {
   const grades = script.value?.grades ?? []
-  const written = grades.filter((each) => each.written)
-  const close = written.filter((each) => each.grade === 'close').length
-  const here = grades.filter((each) => each.grade === 'no').length
+  const written = grades.filter((graded) => graded.written)
+  const close = written.filter((grade) => grade.grade === 'close').length
+  const here = grades.filter((graded) => graded.grade === 'no').length
   return `${countSaying(written.length, 'rule')} written, ${String(close)} of them close; ${String(here)} stay here`
 })
 

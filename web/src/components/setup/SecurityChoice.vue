@@ -11,6 +11,8 @@ function changed(event: Event): void {
 
 <template>
   <select :id="id" class="field" :value="value" @change="changed">
-    <option v-for="each in choices" :key="each.value" :value="each.value">{{ each.label }}</option>
+    <option v-for="choice in choices" :key="choice.value" :value="choice.value">
+      {{ choice.label }}
+    </option>
   </select>
 </template>

@@ -39,13 +39,13 @@ async function choose(name: string, event: Event): Promise<void> {
   const choice = (select.value || null) as FolderChoice | null
   const question = `What is here of “${name}” is taken away, with its trail; on the server nothing changes. Chosen otherwise, it is mirrored again.`
   if (choice === 'left out' && !(await ask(question, `Leave “${name}” out?`, 'Leave it out'))) {
-    select.value = answer.value?.folders.find((each) => each.name === name)?.choice ?? ''
+    select.value = answer.value?.folders.find((folder) => folder.name === name)?.choice ?? ''
     return
   }
   await acts.attempt(async () => {
     const body = { name, choice }
     await content(api.PUT('/api/connections/{id}/folders', { params: path.value, body }))
-    const label = CHOICES.find((each) => each.value === (choice ?? ''))?.label ?? ''
+    const label = CHOICES.find((candidate) => candidate.value === (choice ?? ''))?.label ?? ''
     return { saying: `“${name}”: ${label}` }
   })
 }
@@ -55,17 +55,17 @@ async function choose(name: string, event: Event): Promise<void> {
   <details>
     <summary>Its folders</summary>
     <ul :aria-label="`Folders of ${account.name}`">
-      <li v-for="each in answer?.folders ?? []" :key="each.name">
+      <li v-for="folder in answer?.folders ?? []" :key="folder.name">
         <span>
-          {{ each.name }}
-          <span v-if="each.role" class="hint">{{ ROLES[each.role] ?? each.role }}</span>
+          {{ folder.name }}
+          <span v-if="folder.role" class="hint">{{ ROLES[folder.role] ?? folder.role }}</span>
         </span>
         <select
-          v-if="each.role !== 'inbox'"
+          v-if="folder.role !== 'inbox'"
           class="field"
-          :value="each.choice ?? ''"
-          :aria-label="`What “${each.name}” is for`"
-          @change="(event) => choose(each.name, event)"
+          :value="folder.choice ?? ''"
+          :aria-label="`What “${folder.name}” is for`"
+          @change="(event) => choose(folder.name, event)"
         >
           <option v-for="choice in CHOICES" :key="choice.value" :value="choice.value">
             {{ choice.label }}

@@ -90,7 +90,7 @@ async function tryIt(account: Connection): Promise<void> {
 
 /** What a catch-up over what was watched would do, told before rules act. */
 async function catchUpSaying(account: Connection): Promise<string> {
-  const rule_ids = mailbox.rules.filter((each) => each.rule.enabled).map((each) => each.id)
+  const rule_ids = mailbox.rules.filter((rule) => rule.rule.enabled).map((rule) => rule.id)
   if (!rule_ids.length || !account.messages) return ''
   const body = catchUpBody({ rule_ids, which: { mailbox: account.mailbox } })
   const { examined, report } = await content(api.POST('/api/catch-ups/preview', { body }))
@@ -201,7 +201,7 @@ async function forget(account: Connection): Promise<void> {
         </p>
       </li>
     </ul>
-    <p v-for="each in found" :key="each" role="status">{{ each }}</p>
+    <p v-for="item in found" :key="item" role="status">{{ item }}</p>
     <p v-if="!form">
       <button class="text-button" type="button" @click="begin">+ connect an account</button>
     </p>

@@ -167,16 +167,16 @@ useKeys({
       aria-label="What may stand next"
     >
       <li
-        v-for="(each, index) in suggestions"
+        v-for="(suggestion, index) in suggestions"
         :id="optionId(index)"
-        :key="each.text"
+        :key="suggestion.text"
         role="option"
         :aria-selected="index === active"
-        @mousedown.prevent="take(each)"
+        @mousedown.prevent="take(suggestion)"
         @mousemove="active = index"
       >
-        <b class="one-line">{{ each.words || each.text }}</b>
-        <span class="one-line">{{ each.words ? each.text : each.meaning }}</span>
+        <b class="one-line">{{ suggestion.words || suggestion.text }}</b>
+        <span class="one-line">{{ suggestion.words ? suggestion.text : suggestion.meaning }}</span>
       </li>
     </ul>
   </div>

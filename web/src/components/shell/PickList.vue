@@ -25,14 +25,14 @@ const input = ref<HTMLInputElement>()
 
 const found = computed(() => {
   const text = typed.value.trim().toLowerCase()
-  return props.choices.filter((each) => each.label.toLowerCase().includes(text))
+  return props.choices.filter((choice) => choice.label.toLowerCase().includes(text))
 })
 const canCreate = computed(() => {
   const text = typed.value.trim().toLowerCase()
   return (
     props.creates !== undefined &&
     text !== '' &&
-    !props.choices.some((each) => each.label.toLowerCase() === text)
+    !props.choices.some((choice) => choice.label.toLowerCase() === text)
   )
 })
 const size = computed(() => found.value.length + (canCreate.value ? 1 : 0))

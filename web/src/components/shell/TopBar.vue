@@ -18,7 +18,7 @@ const menu = ref<HTMLDetailsElement>()
 
 /** How the first connected account is that is not in step. */
 const out = computed(() => {
-  const first = mailbox.connected.find((each) => !each.in_step)
+  const first = mailbox.connected.find((account) => !account.in_step)
   return first && `${first.name}: ${first.state}`
 })
 </script>
