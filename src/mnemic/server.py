@@ -214,7 +214,7 @@ def _have_room_for_connections() -> None:
 
 
 def _sockets(settings: Settings) -> tuple[socket, socket]:
-    """For the browser's side and for SMTP; both, or PortInUseError."""
+    """Sockets for the browser's side and for SMTP. Raises PortInUseError unless both are free."""
     listening = listening_socket(settings.host, settings.port, setting="MNEMIC_PORT")
     try:
         smtp = listening_socket(settings.host, settings.smtp_port, setting="MNEMIC_SMTP_PORT")

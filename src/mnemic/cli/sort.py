@@ -130,7 +130,7 @@ def sorted_messages(
     *,
     explain: bool = False,
 ) -> Iterator[dict[str, Any]]:
-    """For each message, in order, what the rules would do with it, ready to be written as JSON."""
+    """What the rules would do with each message, in order, ready to be written as JSON."""
     run = _Run(rules, event, owner, explain=explain)
     for file in files:
         yield run.one(file)

@@ -5,7 +5,7 @@ from mnemic.core.fields.field import EvidenceWords
 
 __all__ = ["because_saying", "value_in_words"]
 
-#: By where evidence is found, how it is told: the fields say so.
+#: How evidence is told, by where it is found: the fields say so.
 _WORDS: dict[str, EvidenceWords] = {
     where: words for field in FIELDS.values() for where, words in field.evidence.items()
 }

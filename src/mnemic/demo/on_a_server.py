@@ -27,7 +27,7 @@ __all__ = ["on_a_server"]
 
 _HOST = "127.0.0.1"
 
-#: Of a made-up server on this computer alone: it is no secret.
+#: The password of a made-up server on this computer alone: it is no secret.
 _PASSWORD = "towpath"  # noqa: S105
 
 #: Another sequence than that of the mail that lies on this computer.

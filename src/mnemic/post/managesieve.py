@@ -126,7 +126,7 @@ class ScriptServer:
         }
 
     def encrypt(self, context: ssl.SSLContext, host: str) -> None:
-        """From here on by TLS; what was said in clear before counts for nothing."""
+        """Speak TLS from here on; what was said in clear before counts for nothing."""
         if "STARTTLS" not in self._capabilities:
             raise UnreachableError(
                 f"{self._address} has no STARTTLS; try another security", "security"

@@ -22,7 +22,7 @@ __all__ = ["Letter", "LetterPutOffError", "LetterRefusedError", "SubmissionServe
 #: Seconds for one answer once a letter is on its way: servers look through it before they take it.
 _LETTER_PATIENCE = 120
 
-#: From where on answers say "not now", and "never"; and what ends the connection (RFC 5321, 4.2).
+#: Codes that say "not now" and "never" begin so; and what ends the connection (RFC 5321, 4.2).
 _NOT_NOW, _NEVER, _GOES = 400, 500, 421
 
 #: The answers to a login that worked, and to one that wants more (RFC 4954, sections 4 and 6).

@@ -153,7 +153,7 @@ class ManageSieve(LineReceiver):
         self.transport.loseConnection()
 
     def do_STARTTLS(self) -> None:
-        """From here on encrypted; what the server can do is said anew."""
+        """Encrypt from here on, and say anew what the server can do."""
         if self._tls is None or self._is_encrypted:
             raise _RefusedError("there is no TLS")
         self._ok("begin")

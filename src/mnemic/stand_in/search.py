@@ -13,7 +13,7 @@ from mnemic.stand_in.numbers import ranges
 
 __all__ = ["Search"]
 
-#: Of a message's number and the message, whether it is found.
+#: Whether a message is found, given its number and the message.
 _Test: TypeAlias = Callable[[int, Mail], bool]
 
 _FLAGS = {

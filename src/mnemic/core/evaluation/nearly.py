@@ -67,7 +67,7 @@ def _flips(tried: RuleTrail) -> tuple[TestTrail, ...] | None:
 
 
 def distance(tried: RuleTrail) -> int | None:
-    """By how few conditions a rule misses a message; None where no answers could let it take it."""
+    """How few conditions keep a rule from a message; None where no answers could let it take it."""
     flips = _flips(tried)
     return None if flips is None else len(flips)
 

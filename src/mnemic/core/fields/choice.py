@@ -58,7 +58,7 @@ class NamedCondition(BaseCondition):
 class ChoiceCondition(NamedCondition):
     """The same where there are only a few values, each a whole statement about the message."""
 
-    #: By field, what each value says of a message.
+    #: What each value says of a message, by field.
     statements: ClassVar[Mapping[str, Mapping[Any, str]]]
 
     def phrases(self, *, turned: bool = False) -> list[Phrase]:

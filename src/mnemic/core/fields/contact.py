@@ -16,7 +16,7 @@ __all__ = ["FIELDS", "ContactCondition"]
 
 Contact: TypeAlias = Literal["known", "unknown", "first"]
 
-#: Of these one or the other always holds.
+#: One or the other of these always holds.
 _OTHER: dict[Contact, Contact] = {"known": "unknown", "unknown": "known"}
 
 

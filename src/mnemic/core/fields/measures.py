@@ -10,7 +10,7 @@ from mnemic.core.fields.condition import BaseCondition
 
 __all__ = ["Interval", "MeasureCondition", "measure_error", "readable"]
 
-#: From its first to its last whole number; None is without end.
+#: A range from its first to its last whole number; None is without end.
 Interval: TypeAlias = tuple[int | None, int | None]
 
 

@@ -152,7 +152,7 @@ class TextTestCondition(BaseCondition):
 
     @cached_property
     def plain_pieces(self) -> tuple[tuple[str, ...], ...]:
-        """For each value what a text that passes holds in its folded form, all of it."""
+        """What a text that passes holds in its folded form, all of it, for each value."""
         if self.test == "regex":
             written = [pieces_of_pattern(value) for value in self.values]
         elif self.test == "wildcard":

@@ -24,7 +24,7 @@ def _has_words(value: str, sought: str) -> bool:
     return finder("words", (sought,), case=True)(value) is not None
 
 
-#: For a test that held with a value, the tests that hold with another on the same text.
+#: The tests that hold with another value on the same text, by a test that held with a value.
 _FOLLOWING: dict[str, dict[str, _Looser]] = {
     "contains": {},
     "words": {"words": _has_words},

@@ -51,7 +51,7 @@ def _is_hidden(node: LexborNode) -> bool:
     return bool(style) and "display:none" in "".join((style or "").split()).lower()
 
 
-#: With so many tags, walking the tree takes no longer than unwrapping what stands in the line.
+#: If there are so many tags, walking the tree takes no longer than unwrapping inline elements.
 _MANY = 1_000
 
 _UNSEEN_ELEMENT = re.compile(

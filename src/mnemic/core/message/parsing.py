@@ -305,7 +305,7 @@ def _parsed(
     return ParsedMessage(octets, envelope, part, fields, file_time, limits_met=limits_met)
 
 
-#: Of a message of which one field alone is read.
+#: The envelope and the part of a message of which only one field is read.
 _NO_ENVELOPE, _NO_PART = Envelope(), Part()
 
 

@@ -47,13 +47,13 @@ class LearntMail(Protocol):
     """What is asked of the mail."""
 
     def holding(self, conditions: Sequence[BaseCondition]) -> list[MessageSet]:
-        """For each condition the messages for which it holds, erased ones left out."""
+        """The messages for which each condition holds, without erased ones."""
 
     def since_first_of(self, messages: MessageSet) -> MessageSet:
         """The messages received since the earliest of these, it included."""
 
     def traits(self, messages: Sequence[int]) -> dict[int, frozenset[Trait]]:
-        """By message, the traits of those that are still here."""
+        """The traits of the messages that are still here, by message."""
 
 
 @dataclass(frozen=True)

@@ -70,7 +70,7 @@ class Proposal:
 
 
 def surest_first(proposals: Iterable[Proposal]) -> list[Proposal]:
-    """By how sure they are, then by how often it was done."""
+    """Proposals ordered by how sure they are, then by how often it was done."""
     return sorted(
         proposals, key=lambda p: (-p.counted.bound, -p.counted.did.bit_count(), p.sentence)
     )

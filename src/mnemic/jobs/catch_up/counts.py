@@ -22,7 +22,7 @@ from mnemic.store.search.masks import IdRange, Mask, Masks, how_many
 
 __all__ = ["CatchUpCounts"]
 
-#: By message, the id of the rule above that has its place; 0: none.
+#: The id of the rule above that has a message's place, by message; 0: none.
 _Placers: TypeAlias = NDArray[np.int64]
 
 
@@ -125,7 +125,7 @@ class CatchUpCounts:
 
 
 def _by_hand(session: Session, masks: Masks, rule_id: int | None) -> Mask:
-    """By id, the messages that a person changed after this rule last acted on them."""
+    """The messages that a person changed after this rule last acted on them, by id."""
 
     def find() -> Mask:
         mask = np.zeros(masks.top + 1, np.bool_)

@@ -25,7 +25,7 @@ __all__ = ["ActingRules", "Applying", "CatchUpReport", "RuleShare"]
 
 
 class RuleShare(BaseModel):
-    """Of a catch-up, how many messages one rule takes, and for how many it is overruled."""
+    """How many messages one rule takes in a catch-up, and for how many it is overruled."""
 
     taken: int = 0
     overruled: int = 0

@@ -36,7 +36,7 @@ from mnemic.store.search.masks import IdRange, Mask, Masks
 
 __all__ = ["preview_catch_up", "question_before"]
 
-#: By rule, in the order of the line, the messages of a range that it takes.
+#: The messages of a range that each rule takes, in the order of the line.
 _Taken: TypeAlias = NDArray[np.bool_]
 
 #: The id of a folder or label that is still to be made.
@@ -66,7 +66,7 @@ def preview_catch_up(
 
 
 def passing(taken: _Taken, rules: Sequence[Rule]) -> _Taken:
-    """Of the messages that rules take by themselves those that no rule above has stopped."""
+    """The messages that rules take by themselves and that no rule above has stopped."""
     passed = taken.copy()
     left = np.ones(taken.shape[1], np.bool_)
     for at, rule in enumerate(rules):
@@ -121,7 +121,7 @@ class _Preview:
         self.report = CatchUpReport()
 
     def _left_to_hands(self) -> dict[int, Mask]:
-        """By the place of a rule that acts the messages, of all, that it leaves alone."""
+        """The messages that each acting rule leaves alone, by the rule's place."""
         places = {self._ids[at]: at for at in self._acting}
         masks: dict[int, Mask] = {}
         for rule_id, messages in left_to_hands(self._session, places).items():

@@ -17,7 +17,7 @@ from mnemic.store.mail.message_kinds import messages_of_kinds
 
 __all__ = ["FewValues"]
 
-#: By value the messages that have it; None where that is not known.
+#: The messages that have a value, by value; None where that is not known.
 _ByValue: TypeAlias = Mapping[str, Ids] | None
 
 

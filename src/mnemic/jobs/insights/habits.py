@@ -18,7 +18,7 @@ __all__ = ["habits_of_owner"]
 
 
 class _Actions:
-    """For a change that a person made, the action of a rule that makes the same."""
+    """The action of a rule that makes the same change as a person made."""
 
     def __init__(self, session: Session) -> None:
         self._folders = {folder.id: folder for folder in list_folders(session)}

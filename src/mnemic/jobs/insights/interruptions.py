@@ -19,7 +19,7 @@ _WEEK, _DAY = 7, 24
 
 @dataclass(frozen=True, slots=True)
 class Interruptions:
-    """By weekday (Monday first) and hour of the owner's day, how many messages came.
+    """How many messages came, by weekday (Monday first) and hour of the owner's day.
 
     ``reached`` came to the inbox, ``spared`` were put elsewhere by rules as they came;
     ``messages`` are both.

@@ -58,7 +58,7 @@ class MailboxMail:
         return _set_of(mask)
 
     def holding(self, conditions: Sequence[BaseCondition]) -> list[MessageSet]:
-        """For each condition the messages for which it holds."""
+        """The messages for which each condition holds."""
         self._know_words([unknown for unknown in conditions if unknown not in self._held])
         return [self._holding(condition) for condition in conditions]
 
@@ -108,7 +108,7 @@ class MailboxMail:
         return self._masks.received(message_id)
 
     def traits(self, messages: Sequence[int]) -> dict[int, frozenset[Trait]]:
-        """By message, what it can be told by."""
+        """The traits of each message, by message."""
         unknown = [key for key in messages if key not in self._traits]
         attached = attached_to_messages(self._session, unknown)
         for message in stored_messages(self._session, iter(unknown)):

@@ -102,7 +102,7 @@ def _make_offers_ready(database: Database) -> bool:
 
 
 def _make_ready(database: Database, condition: BaseCondition, pause: _Pause) -> None:
-    """In steps of a transaction each: nobody's log grows while a long one reads on."""
+    """Work in steps, each a transaction of its own: a long one would let the log grow."""
     high = None
     while high is None or high > 0:
         with database.reading() as session:

@@ -37,7 +37,7 @@ class Reason:
 
     @property
     def because(self) -> str:
-        """On what evidence: "came to moorings@, “permit”"; empty where there is none."""
+        """The evidence in a few words: "came to moorings@, “permit”"; empty where there is none."""
         pieces = self.entry.evidence if self.entry else ()
         said = (because_saying(e.field, e.value, e.start, e.end) for e in pieces)
         return ", ".join(dict.fromkeys(said))
@@ -73,7 +73,7 @@ def _done(entry: TrailEntry) -> Iterator[BaseAction]:
 def reasons_for(
     session: Session, rows: Iterable[MessageRow], trails: Mapping[int, list[TrailEntry]]
 ) -> dict[int, Reason]:
-    """By message, why it is as it is; one that nobody has touched has no reason."""
+    """Why each message is as it is; one that nobody has touched has no reason."""
     listed = list(rows)
     looking = _Looking(session)
     causes = causes_of(session, [row.id or 0 for row in listed])

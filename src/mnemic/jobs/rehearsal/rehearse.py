@@ -183,7 +183,7 @@ class _Counting:
 
 
 def _id_ranges(top: int, seconds: float | None) -> Iterator[IdRange]:
-    """From the newest ids down; as many as there is time for."""
+    """Look from the newest ids down, at as many as there is time for."""
     begun = last = time.perf_counter()
     high, size = top, _SPAN if seconds is None else _FIRST_SPAN
     while high > 0:

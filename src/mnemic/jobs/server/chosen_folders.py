@@ -49,7 +49,7 @@ def pair_as_chosen(session: Session, mailbox_id: int, folders: FolderList, *, at
         if not folders.is_left_out(row.name)
     }
     now = {row: special.get(row.folder_id) for row in wanted}
-    # Of two that the server says are for the same, the first is; the other one is plain.
+    # If the server names two folders for one use, the first one has it; the other one is plain.
     held = {role for row, role in now.items() if role is not None and role == wanted[row]}
     wrong = [
         (row, role)

@@ -195,7 +195,7 @@ class _Following:
 def _still_missing(
     missing: Iterable[tuple[bytes, Missing]], known_again: set[int]
 ) -> tuple[dict[bytes, list[int]], dict[tuple[bytes, int], int]]:
-    """Of the messages that were not found: those that lie nowhere, and those that were copied."""
+    """The messages that were not found: those that lie nowhere, and those that were copied."""
     lost: dict[bytes, list[int]] = {}
     copied: dict[tuple[bytes, int], int] = {}
     for digest, message in missing:

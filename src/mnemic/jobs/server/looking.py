@@ -46,7 +46,7 @@ class Look:
         return not (seen or self.unseen)
 
     def agreed(self) -> dict[int, bytes]:
-        """Of what was ``told``, that of folders in which all is as it is known here."""
+        """The answers in ``told`` for folders in which all is as it is known here."""
         other = {spot.folder for spots in (self.flags, self.gone, self.new) for spot in spots}
         other |= self.anew
         return {folder: flags for folder, flags in self.told.items() if folder not in other}

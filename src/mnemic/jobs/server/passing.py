@@ -232,7 +232,7 @@ class _Pass:
         return states
 
     def _glance(self, connection: Connection, mailbox: ServerMailbox) -> None:
-        """Of a mailbox that nothing is here of take in the newest, to begin with."""
+        """Take in the newest mail first if nothing of the mailbox is here yet."""
         with self.database.reading() as session:
             inbox = folder_with_role(session, "inbox", connection.mailbox_id)
             rows = server_folders(session, connection.mailbox_id)

@@ -147,7 +147,7 @@ class ServedIntake(Intake):
         *,
         runs: dict[tuple[str, date], int],
     ) -> None:
-        """Of a line of which some rules ran there."""
+        """The intake for a line of which some rules ran there."""
         stored = served.line.stored
         super().__init__(session, now, list(stored), runs=runs)
         self._here = frozenset(range(len(stored))) - served.there

@@ -133,7 +133,7 @@ class Sides:
         return born_as_copies(self._session, self.mailbox_id, self.erased)
 
     def labels(self, keywords: frozenset[str]) -> frozenset[str]:
-        """Of keywords those that are labels here."""
+        """The keywords that are labels here."""
         return frozenset(filter(self.spelled.__contains__, keywords)) if keywords else _NONE
 
     def here(self, message: Mirrored) -> Marks:

@@ -1,4 +1,4 @@
-"""In one line how each connected account is."""
+"""How each connected account is, in one line."""
 
 from collections.abc import Mapping
 from datetime import datetime

@@ -44,7 +44,7 @@ class GatheredChanges:
 
     def __init__(self, session: Session) -> None:
         self._session = session
-        # By path and mailbox; the folder is made when the changes are.
+        # Keyed by path and mailbox; the folder is made when the changes are.
         self._places: dict[tuple[str, int], list[MessageChange]] = {}
         self._slots: dict[str, list[MessageChange]] = {}
         self._labels: dict[tuple[str, bool], list[tuple[int, int | None]]] = {}

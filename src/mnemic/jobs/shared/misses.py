@@ -1,4 +1,4 @@
-"""By how many conditions each of many messages misses a rule: ``core.nearly`` for whole arrays."""
+"""How many conditions keep each message from a rule: ``nearly`` of the core, for whole arrays."""
 
 from collections.abc import Callable, Iterator
 from functools import reduce
@@ -38,7 +38,7 @@ def positive_conditions(test: AnyTest) -> Iterator[BaseCondition]:
 
 
 class Misses:
-    """By how many conditions each message of a range of ids misses a rule."""
+    """How many conditions keep each message of a range of ids from a rule."""
 
     def __init__(self, size: int, of: Callable[[BaseCondition], Mask]) -> None:
         """``of`` gives for a condition the messages that it holds for."""
@@ -48,7 +48,7 @@ class Misses:
 
     @classmethod
     def within(cls, masks: Masks, id_range: IdRange) -> Self:
-        """Of the messages of a range of ids."""
+        """The misses for a range of ids."""
         return cls(id_range.size, lambda condition: masks.of(condition, id_range))
 
     def flips_needed(self, test: AnyTest, *, wanted: bool) -> Weights:

@@ -1,4 +1,4 @@
-"""In an account that is only watched nothing changes but by following what is done there."""
+"""An account that is only watched changes here only by following what is done there."""
 
 from collections.abc import Iterable
 

@@ -1,4 +1,4 @@
-"""For each condition one answer in SQL: Find and the rehearsal both build on it.
+"""One answer in SQL for each condition: Find and the rehearsal both build on it.
 
 An answer is exact, or its messages are candidates of which the core decides. A new kind of
 condition adds a line to ``_ANSWERS``.

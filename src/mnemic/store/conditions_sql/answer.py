@@ -69,7 +69,7 @@ class Answer:
 
 @dataclass(frozen=True, slots=True)
 class Asking:
-    """In what an answer is made: calendar days are those of ``zone``.
+    """What an answer is made in: calendar days are those of ``zone``.
 
     ``known`` is None where nobody says who the owner is, who the contacts are, and what time it is.
     Where nothing matters but the few messages with ids above one number, up to another, it is asked

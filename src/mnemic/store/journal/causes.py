@@ -45,7 +45,7 @@ class _Looking:
 
     def __init__(self) -> None:
         self.now: dict[tuple[str, str | None], Cause | None] = {}
-        # By run and thing, the cause that stood before the run's last change of it.
+        # The cause that stood before the run's last change of a thing, by run and thing.
         self._before: dict[tuple[int, tuple[str, str | None]], Cause | None] = {}
 
     def add(self, change: Cause, undoes: int | None) -> None:
@@ -56,7 +56,7 @@ class _Looking:
 
 
 def causes_of(session: Session, message_ids: Iterable[int]) -> dict[int, list[Cause]]:
-    """By message, the changes that made its slots and labels what they are, the oldest first.
+    """The changes that made slots and labels what they are, by message, the oldest first.
 
     What is as it came has none.
     """

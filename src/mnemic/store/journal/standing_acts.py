@@ -33,7 +33,7 @@ class StandingAct(NamedTuple):
     selected: int
 
 
-#: Of the same kind as what a run changed.
+#: Changes of the same kind as what a run changed.
 _LIKE = " AND (j.slot, j.after) IN (SELECT slot, after FROM journal WHERE run_id = :like)"
 
 

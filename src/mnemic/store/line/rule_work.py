@@ -52,7 +52,7 @@ _CHANGED_BY_HAND = (
 
 
 def changed_by_hand(session: Session, message_ids: Sequence[int]) -> dict[int, set[int]]:
-    """By message, of these, the rules after whose last act a person changed it."""
+    """The rules after whose last act a person changed a message, by message."""
     entries = (
         f"journal AS j JOIN run AS r ON r.id = j.run_id AND j.entity_id IN ({_listed(message_ids)})"
     )
@@ -64,7 +64,7 @@ def changed_by_hand(session: Session, message_ids: Sequence[int]) -> dict[int, s
 
 
 def left_to_hands(session: Session, rule_ids: Iterable[int]) -> dict[int, NDArray[np.int64]]:
-    """By rule, of these, the messages that a person changed after its last act on them."""
+    """The messages that a person changed after a rule's last act on them, by rule."""
     pairs = _CHANGED_BY_HAND.format(  # runs of a person are few beside all that rules have done
         entries="run AS r CROSS JOIN journal AS j ON j.run_id = r.id",
         rules=f"t.rule_id IN ({_listed(rule_ids)})",
@@ -81,7 +81,7 @@ def _listed(ids: Iterable[int]) -> str:
 
 
 def put_back_by_hand(session: Session, since: int) -> dict[int, list[int]]:
-    """By rule, the messages of which a person took its work back since then, the newest first.
+    """Messages for which a person took a rule's work back since, by rule, the newest first.
 
     Counted where what the rule did was turned round: put back, moved back or to the inbox, the
     label taken off, or undone for one message or for one rule; not by undoing a whole run, which

@@ -60,7 +60,7 @@ class _Trail:
         return early and self.mark == _mark(session, self.last)
 
     def extended(self, session: Session, last: int) -> "_Trail":
-        """With what came after, up to another last entry."""
+        """The same with what came after, up to another last entry."""
         rows = driver(session).execute(_ADDED, (self.last, last, self.since)).fetchall()
         entries = dict(self.entries)
         for rule_id, listed in rows:

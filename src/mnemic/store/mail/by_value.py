@@ -32,12 +32,12 @@ def ids_by(
 
 
 def messages_by_list(session: Session) -> _ByValue:
-    """By the identifier of each list, as its mail has it, the messages that came through it."""
+    """The messages that came through each list, by its identifier as its mail has it."""
     return dict(ids_by(session, "list_id", "list_id IS NOT NULL"))
 
 
 def messages_by_attachment_types(session: Session) -> _ByValue | None:
-    """By the types of all attachments, one a line, the messages that have these.
+    """The messages that have the same types of attachments, by those types, one a line.
 
     None where there are messages whose octets alone tell what is attached to them.
     """

@@ -57,7 +57,7 @@ class Correspondent:
 
 @dataclass(frozen=True, slots=True)
 class _Counts:
-    """By value; nothing of it is to be written to."""
+    """The people by value; nobody may write to it."""
 
     found: Mapping[str, Correspondent]
     newest: Newest
@@ -75,7 +75,7 @@ class _RenewedCounts(Renewed[_Counts]):
         return _Counts({person.value: person for person in counted}, newest)
 
     def read_since(self, session: Session, known: _Counts, newest: Newest) -> _Counts | None:
-        """With new messages: who one is from and to never changes, but some may be destroyed."""
+        """Read new messages: their people never change, but messages may be destroyed."""
         before = known.newest
         if driver(session).execute(_DESTROYED, (before.journal,)).fetchall():
             return None

@@ -96,7 +96,7 @@ class _Senders:
 
 
 def _is_newer(states: MessageStates, known: _Written | None) -> bool:
-    """By the journal: mail that an older reader does not see yet counts as not here."""
+    """Ask the journal: mail that an older reader does not see yet counts as not here."""
     return known is None or states.newest.journal >= known.states.newest.journal
 
 

@@ -26,7 +26,7 @@ def _people(field: Any) -> AddressCondition:
     return AddressCondition(field=field, part="any", test="contains", values=("x",))
 
 
-#: For each column, a condition that looks at just what the column holds.
+#: A condition for each column that looks at just what the column holds.
 FOLDED_COLUMNS: dict[str, TextTestCondition] = {
     "subject": TextCondition(field="subject", test="contains", values=("x",)),
     "senders": _people("from"),

@@ -145,7 +145,7 @@ def _at(session: Session, path: str) -> dict[int, int]:
 
 
 def _ids_at_paths(session: Session) -> dict[tuple[str, ...], dict[int, int]]:
-    """By canonical path and mailbox; of two that are the same the one that was made first."""
+    """Ids by canonical path and mailbox; if two are the same, the one that was made first."""
     mailboxes = mailboxes_of_folders(session)
     ids: dict[tuple[str, ...], dict[int, int]] = {}
     for key, path in folder_paths(session).items():

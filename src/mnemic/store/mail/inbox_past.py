@@ -28,7 +28,7 @@ class InboxDay(NamedTuple):
     unread: int
 
 
-#: Of each change of a place or of "read": the message, when, which of both, and how it was before.
+#: Each change of a place or of "read": the message, when, which of both, and how it was before.
 _CHANGES = (
     "SELECT group_concat(message || ' ' || at || ' ' || is_seen || ' ' || was, ' ') FROM ("
     "SELECT j.entity_id AS message, r.at AS at, j.slot = 'seen' AS is_seen, coalesce("
@@ -60,7 +60,7 @@ class _Changes:
         """
         size, mine = self.message.size, self._is_seen == seen
         places = np.where(mine, np.arange(size), size)
-        # By change, the next one of this kind, whatever its message.
+        # The next change of the same kind, whatever its message.
         following = np.append(np.minimum.accumulate(places[::-1])[::-1], size)[1:]
         of_another = np.append(self.message, -1)[following] != self.message
         after = np.where(of_another, now[self.message], np.append(self._was, False)[following])
@@ -68,7 +68,7 @@ class _Changes:
 
 
 def _from_then_on(times: _Numbers, weights: _Numbers, moments: _Numbers) -> _Numbers:
-    """For each moment the sum of what came later."""
+    """The sum of what came after each moment."""
     order = np.argsort(times)
     sums = np.append(0, np.cumsum(weights[order]))
     later: _Numbers = sums[-1] - sums[np.searchsorted(times[order], moments, "right")]

@@ -21,7 +21,7 @@ _NEW = "SELECT id, kind FROM message WHERE id > ?"
 
 @dataclass(frozen=True, slots=True)
 class _Kinds:
-    """By id the place of a message's kind in ``names``; nothing of it is to be written to."""
+    """The place of a message's kind in ``names``, by id; nobody may write to it."""
 
     kind_of: NDArray[np.uint8]
     names: tuple[str, ...]
@@ -39,7 +39,7 @@ class _RenewedKinds(Renewed[_Kinds]):
         return _Kinds(kind_of, tuple(by_kind), newest)
 
     def read_since(self, session: Session, known: _Kinds, newest: Newest) -> _Kinds:
-        """With new messages: what kind one is of never changes."""
+        """Read the new messages: the kind of a message never changes."""
         kind_of, names = np.zeros(newest.top + 1, np.uint8), list(known.names)
         kind_of[: known.newest.top + 1] = known.kind_of
         for message_id, kind in driver(session).execute(_NEW, (known.newest.top,)).fetchall():
@@ -50,7 +50,7 @@ class _RenewedKinds(Renewed[_Kinds]):
 
 
 def messages_of_kinds(session: Session) -> dict[str, NDArray[np.int64]]:
-    """By the name of each kind of mail the messages of it."""
+    """The messages of each kind of mail, by the kind's name."""
     kinds, states = shared_by(session, _RenewedKinds).of(session), states_of_messages(session)
     there = states.folder_of > 0
     return {

@@ -1,4 +1,4 @@
-"""In which folder each message is, how it is marked, when it came: arrays that readers share."""
+"""Where each message is, how it is marked and when it came: arrays that readers share."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -35,7 +35,7 @@ _STATES = f"{_SELECTED} id > ? UNION ALL {_SELECTED} id IN (SELECT value FROM js
 
 @dataclass(frozen=True)
 class MessageStates:
-    """By id the folder of a message, 0 where there is none of that id, and its marks.
+    """The folder of each message by id, 0 where there is none of that id, and its marks.
 
     ``received`` is when it was received, in seconds since 1970-01-01 UTC. ``marks`` are, by column,
     places in ``values``. Nothing of it is to be written to.
@@ -75,7 +75,7 @@ class MessageStates:
         return ids[np.lexsort((ids, times))[::-1]][:most]
 
     def with_value(self, column: Column, value: Any) -> NDArray[np.bool_]:
-        """By id, whether the message's column has the value."""
+        """Whether a message's column has the value, by id."""
         if value not in self.values:
             return np.zeros(self.folder_of.size, np.bool_)
         mask: NDArray[np.bool_] = self.marks[column] == self.values.index(value)

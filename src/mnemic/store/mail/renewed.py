@@ -26,7 +26,7 @@ _STATES = 3
 _NEWEST = (
     "SELECT coalesce((SELECT max(id) FROM journal), 0), coalesce((SELECT max(id) FROM message), 0)"
 )
-#: By the journal's own ids, of which few are new; an index of messages would have all of it read.
+#: The journal's own ids are few where they are new; an index of messages would have it all read.
 _CHANGED = (
     "SELECT DISTINCT entity_id FROM journal NOT INDEXED WHERE id > ? AND entity = 'message'"
     " AND entity_id <= ? LIMIT ?"

@@ -1,4 +1,4 @@
-"""In which share of the mail trigrams stand: the index is asked for what stands in little of it.
+"""How much of the mail has each trigram: the index is asked for those that little of it has.
 
 The list of messages of a common trigram is long, is read whole for each question, and tells little.
 A sample of the mail tells the shares: what is found stays the same, whatever is left out.
@@ -19,7 +19,7 @@ __all__ = ["trigram_shares"]
 #: Messages in the sample, evenly over all of them, and characters that are looked at of each.
 _SAMPLE, _LOOKED_AT = 64, 4_000
 
-#: In a mailbox of fewer messages every list is short.
+#: Every list is short in a mailbox of fewer messages.
 _FEWEST = 5_000
 
 _TOP = "SELECT coalesce(max(message_id), 0) FROM message_folded"
@@ -47,7 +47,7 @@ class _Shares:
 
 
 def trigram_shares(session: Session) -> Mapping[str, float]:
-    """By trigram the share of the mail that it stands in, as far as a sample tells.
+    """The share of the mail that has each trigram, as far as a sample tells.
 
     Empty where it matters little: in a small mailbox, and while something is changed.
     """

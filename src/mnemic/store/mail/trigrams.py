@@ -10,7 +10,7 @@ __all__ = ["trigram_query"]
 #: words of the same few syllables it is the twelfth that keeps most of them from being read.
 _TRIGRAMS = 12
 
-#: Of so many values each is asked for with fewer: any of them may pass.
+#: If there are so many values, fewer trigrams of each are asked for: any of them may pass.
 _SEVERAL, _TRIGRAMS_OF_SEVERAL = 8, 4
 
 #: A trigram is common, or rare, that stands in more, or less, than such a share of the mail.

@@ -198,7 +198,7 @@ class Masks:
         return Readings() if self._content is None else self._content.readings(condition.reading)
 
     def _parsed(self, condition: BaseCondition, id_range: IdRange) -> Ids:
-        """For what stands in no table: the messages are parsed, each once for what is read."""
+        """Answer what no table has: the messages are parsed, each once for what is read."""
         readings = self._readings(condition)
         passing = []
         rest = iter(candidates(condition, self._asking, id_range)[::-1].tolist())

@@ -38,7 +38,7 @@ class SubjectPhrases:
         self._ends = np.flatnonzero(octets == ord("\n"))
 
     def with_words(self, phrases: Iterable[str]) -> dict[str, Ids]:
-        """By phrase (folded), the messages in whose subjects it stands as whole words."""
+        """The messages whose subjects have a phrase as whole words, by phrase (folded)."""
         listed = list(dict.fromkeys(phrases))
         if not listed or not self._octets:
             return dict.fromkeys(listed, np.zeros(0, np.int64))
@@ -58,7 +58,7 @@ class SubjectPhrases:
 
     @cached_property
     def _in_words(self) -> NDArray[np.bool_]:
-        """By place in the octets, one further on, whether a character of a word stands there."""
+        """Whether a character of a word stands at each place of the octets, one further on."""
         codes = np.frombuffer(f"\n{self._text}\n".encode("utf-32-le", "surrogatepass"), np.uint32)
         there = np.flatnonzero(np.bincount(codes))
         of_words = np.zeros(int(there[-1]) + 1, np.bool_)

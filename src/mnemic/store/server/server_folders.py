@@ -38,7 +38,7 @@ class ServerFolder(NamedTuple):
 
 
 def server_folders(session: Session, mailbox_id: int) -> dict[int, ServerFolder]:
-    """By the folder's id here."""
+    """What the server has, by the folder's id here."""
     rows = fetch(
         session,
         f"SELECT {', '.join(ServerFolder._fields)} FROM server_folder"

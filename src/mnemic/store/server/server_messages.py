@@ -120,7 +120,7 @@ def lying_in(session: Session, server_folder_id: int, folder_id: int | None = No
 
 
 def header_only(session: Session, ids: Iterable[int]) -> dict[int, int]:
-    """Of these messages those of which only the header is here, and their size on the server."""
+    """Those of the messages of which only the header is here, and their size on the server."""
     larger = dict(
         fetch(
             session,
@@ -264,7 +264,7 @@ def begin_on_server(session: Session, message_ids: Iterable[int], server_folder_
 
 
 def begun_on_server(session: Session, mailbox_id: int) -> dict[int, int]:
-    """By message, the folder of the server that it was told to go to; not known to be there."""
+    """The server's folder that each message was told to go to; it may not be there yet."""
     return dict(
         fetch(
             session,

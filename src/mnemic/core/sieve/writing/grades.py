@@ -10,7 +10,7 @@ __all__ = ["FOLDING", "Grade", "Said", "close", "folded", "joined", "no", "same"
 
 
 class Grade(IntEnum):
-    """From the same answer always to none at all."""
+    """The grades, from always the same answer to none at all."""
 
     SAME = 0
     CLOSE = 1

@@ -54,7 +54,7 @@ def _day_test(field: str, match: str, day: date, zone: tzinfo) -> Test | None:
 
 
 def _between(field: str, first: date | None, behind: date | None, zone: tzinfo) -> Said:
-    """From the beginning of one day till before another."""
+    """The time from the beginning of one day until before another."""
     bounds = [
         _day_test(field, match, day, zone)
         for match, day in (("ge", first), ("lt", behind))

@@ -43,7 +43,7 @@ class Part:
 
 
 def keywords_of(rules: Iterable[Rule], setting: Setting) -> dict[str, tuple[str, str]]:
-    """For each label that rules name, by its folded name: the name and its keyword.
+    """The name and keyword of each label that rules name, by its folded name.
 
     No two labels share a keyword, those included that have had one before.
     """

@@ -84,7 +84,7 @@ def _words(keys: Keys, setting: Setting, ask: Ask, edges: Sequence[str]) -> Said
 
 
 def words_test(keys: Keys, ask: Ask, edges: Sequence[str] = (), behind: str = "") -> Test:
-    """For each text two patterns: that it begins at an edge, and that it ends at one.
+    """Two patterns for each text: that it begins at an edge, and that it ends at one.
 
     ``behind`` is what has to follow at the end of each pattern.
     """
