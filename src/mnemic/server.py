@@ -110,7 +110,7 @@ class Server:
         """Passes over connected accounts."""
         locks, largest = settings.locks, settings.largest
         key = partial(secret_key, settings)
-        return Passes(self.database, key, locks, largest, told=self._passed)
+        return Passes(self.database, key, locks, largest, on_pass=self._passed)
 
     def _passed(self, report: PassReport) -> None:
         """What came in by a pass over a connected account is told as what comes in here."""

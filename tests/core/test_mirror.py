@@ -185,4 +185,4 @@ def test_who_is_known_again(
     missing: list[Missing], new: dict[Spot, KnownBy], found: dict[Spot, int], unsure: set[Spot]
 ) -> None:
     told = matched(missing, new)
-    assert (dict(told.found), set(told.unsure)) == (found, unsure)
+    assert (dict(told.message_at), set(told.unsure)) == (found, unsure)

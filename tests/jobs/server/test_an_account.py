@@ -313,7 +313,7 @@ def test_what_came_in_and_is_to_be_heard_is_told_after_the_pass(tmp_path: Path) 
         both.rule("permit", {"do": "notify", "sound": "knock"})
         told: list[PassReport] = []
         locks = tmp_path / "locks"
-        passes = Passes(both.database, lambda: KEY, locks, 2**26, told=told.append)
+        passes = Passes(both.database, lambda: KEY, locks, 2**26, on_pass=told.append)
         both.send(subject="permit")
         both.send()
         passes.over(both.account_id)

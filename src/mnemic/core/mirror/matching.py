@@ -48,7 +48,7 @@ class Matched:
     ``unsure`` may be a missing message: its octets are to be compared.
     """
 
-    found: Mapping[Spot, int]
+    message_at: Mapping[Spot, int]
     unsure: frozenset[Spot]
 
 

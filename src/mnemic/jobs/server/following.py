@@ -72,9 +72,9 @@ class _Following:
             if not flags_of(glimpse.flags).deleted
         }
         known_again = matched((message for _, message in missing), new)
-        by_id = sides.by_ids(known_again.found.values())
+        by_id = sides.by_ids(known_again.message_at.values())
         seen = sides.at(look.flags)
-        for spot, message_id in known_again.found.items():
+        for spot, message_id in known_again.message_at.items():
             glimpse = look.new[spot]
             self._see(by_id[message_id], spot, flags_of(glimpse.flags), glimpse.size)
         for spot, flags in look.flags.items():
@@ -84,11 +84,11 @@ class _Following:
             elif self._left.get(spot) and not flags_of(flags).deleted:
                 forget_left(self._session, spot)  # somebody brought it back: the next look finds it
         self._make()
-        forget_begun(self._session, known_again.found.values())
+        forget_begun(self._session, known_again.message_at.values())
         for spot in look.gone - lay.keys():
             forget_left(self._session, spot)
-        lost, copied = _still_missing(missing, set(known_again.found.values()))
-        strange = {spot: look.new[spot] for spot in new if spot not in known_again.found}
+        lost, copied = _still_missing(missing, set(known_again.message_at.values()))
+        strange = {spot: look.new[spot] for spot in new if spot not in known_again.message_at}
         vanished = {mirrored.message_id for mirrored in lay.values()}
         return Followed(
             self._changes.messages, strange, lost, vanished, copied, self._alike(new, strange)

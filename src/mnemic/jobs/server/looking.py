@@ -23,7 +23,7 @@ class Look:
     ``flags`` are those of messages that were known and have changed, ``gone`` the spots that were
     known and are none any more, ``new`` those that nobody knew. Folders that have got another
     UIDVALIDITY are looked at ``anew``.
-    ``new_labels``: here are labels that no keyword was looked for yet. ``told`` are digests, by
+    ``new_labels``: here are labels that no keyword was looked for yet. ``digests`` are those, by
     folder, of what the server says of all messages, beside what was known then.
     In folders that are mirrored for the first time there is ``room`` for so many new messages;
     ``unseen`` is how many there are beyond them, by folder.
@@ -35,7 +35,7 @@ class Look:
     new: dict[Spot, Glimpse] = field(default_factory=dict)
     anew: set[int] = field(default_factory=set)
     new_labels: bool = False
-    told: dict[int, bytes] = field(default_factory=dict)
+    digests: dict[int, bytes] = field(default_factory=dict)
     room: int = field(default_factory=lambda: _ROOM)
     unseen: dict[int, int] = field(default_factory=dict)
 
@@ -46,10 +46,10 @@ class Look:
         return not (seen or self.unseen)
 
     def agreed(self) -> dict[int, bytes]:
-        """The answers in ``told`` for folders in which all is as it is known here."""
+        """The ``digests`` of folders in which all is as it is known here."""
         other = {spot.folder for spots in (self.flags, self.gone, self.new) for spot in spots}
         other |= self.anew
-        return {folder: flags for folder, flags in self.told.items() if folder not in other}
+        return {folder: digest for folder, digest in self.digests.items() if folder not in other}
 
 
 def look_at(
@@ -156,15 +156,15 @@ def _of_all(
     here = known.digest()
 
     def is_as_agreed(answers: bytes) -> bool:
-        look.told[row.id] = hashlib.sha256(answers + here).digest()
-        return look.told[row.id] == row.agreed and len(known) == state.messages
+        look.digests[row.id] = hashlib.sha256(answers + here).digest()
+        return look.digests[row.id] == row.agreed and len(known) == state.messages
 
     flags = mailbox.flags(is_as_agreed)
     if flags is None or len(flags) == state.messages:
         return flags
     # Something may have come in between: it is looked at once more.
     state = mailbox.open(row.name, only_look=True)
-    del look.told[row.id]
+    del look.digests[row.id]
     flags = mailbox.flags()
     if flags is None or len(flags) != state.messages:
         raise NotFollowedError(

@@ -27,8 +27,8 @@ class NotConnectedError(MnemicError):
 class Passes:
     """What passes need: ``key`` gives the key of kept passwords, ``locks`` is the folder of locks.
 
-    ``largest`` is how many octets a message may have that is fetched whole. ``told`` is told what
-    each pass came to.
+    ``largest`` is how many octets a message may have that is fetched whole. ``on_pass`` is called
+    with what each pass came to.
     """
 
     database: Database
@@ -36,7 +36,7 @@ class Passes:
     locks: Path
     largest: int
     upkeep: ScriptUpkeep = field(default_factory=ScriptUpkeep)
-    told: Callable[[PassReport], object] = lambda report: None  # noqa: ARG005 -- nobody listens
+    on_pass: Callable[[PassReport], object] = lambda report: None  # noqa: ARG005 -- nobody listens
 
     def over(self, account_id: int) -> tuple[str, PassReport]:
         """One whole pass: the state it leaves, and what it came to. Raises WrongKeyError."""
@@ -58,7 +58,7 @@ class Passes:
         key = self.key()
         self.upkeep.settle(self.database, account_id, key)
         made = pass_over(self.database, account_id, key, largest=self.largest)
-        self.told(made[1])
+        self.on_pass(made[1])
         if made[0] == IN_STEP:
             self.upkeep.keep(self.database, account_id, key)
         return made

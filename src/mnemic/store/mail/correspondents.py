@@ -59,7 +59,7 @@ class Correspondent:
 class _Counts:
     """The people by value; nobody may write to it."""
 
-    found: Mapping[str, Correspondent]
+    people: Mapping[str, Correspondent]
     newest: Newest
 
 
@@ -79,7 +79,7 @@ class _RenewedCounts(Renewed[_Counts]):
         before = known.newest
         if driver(session).execute(_DESTROYED, (before.journal,)).fetchall():
             return None
-        people = dict(known.found)
+        people = dict(known.people)
         for new in self._counted(session, before.top):
             old = people.get(new.value)
             people[new.value] = new if old is None else self._both(old, new)
@@ -142,5 +142,5 @@ class _Known:
 def correspondents(session: Session, side: Side, part: Part, text: str) -> list[Correspondent]:
     """Those that hold a text in small letters, in the address or in a name, in no order."""
     session.flush()
-    counted = shared_by(session, _Known).of(session, side, part).found
+    counted = shared_by(session, _Known).of(session, side, part).people
     return [person for person in counted.values() if text in person.searched]
