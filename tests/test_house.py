@@ -80,7 +80,8 @@ EMPTY_NAMES = {"each", "found", "told", "tmp", "obj"}
 
 
 def test_variables_are_named_for_what_they_hold() -> None:
-    for path in modules(""):
+    # A migration stays as it was when mailboxes were brought over by it.
+    for path in (path for path in modules("") if "migrations" not in path.parts):
         for node in ast.walk(ast.parse(path.read_text("utf-8"))):
             if isinstance(node, ast.Name) and isinstance(node.ctx, ast.Store):
                 assert node.id not in EMPTY_NAMES, f"{named(path)}:{node.lineno}: {node.id}"
