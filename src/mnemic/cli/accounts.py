@@ -6,9 +6,26 @@ from typing import Any, cast
 
 import click
 
+from mnemic.cli.catch_up import Asked, catch_up_lines
 from mnemic.cli.opened import connected_account, key_of, opened
+from mnemic.jobs.server.connecting import connect, disconnect, try_out, try_submission
+from mnemic.jobs.server.letting_act import let_act
+from mnemic.jobs.server.state_lines import line_of, troubles_of
+from mnemic.post.imap import ServerError
+from mnemic.store.line.rules import list_rules
+from mnemic.store.mail.mailboxes import count_in_mailbox
 from mnemic.store.owner.accounts import Account
-from mnemic.store.server.connections import Connection, Reach, SecretKind
+from mnemic.store.server.connections import (
+    Connection,
+    Reach,
+    SecretKind,
+    connection_of,
+    connections,
+    keep_secret,
+    set_state,
+    submission_refused,
+)
+from mnemic.store.server.server_scripts import scripts_are_tried_again
 
 __all__ = ["account"]
 
@@ -85,9 +102,6 @@ def add(
 
 def _connect(wanted: Account, reach: Reach, *, acting: bool, untried: bool) -> None:
     """Keep the account where it works, or where that is not asked for, and say what is there."""
-    from mnemic.jobs.server.connecting import connect, try_out
-    from mnemic.post.imap import ServerError
-
     with opened() as (settings, database):
         key, tried = key_of(settings), None
         try:
@@ -104,9 +118,6 @@ def _connect(wanted: Account, reach: Reach, *, acting: bool, untried: bool) -> N
 
 def _sending(reach: Reach) -> tuple[str, ...]:
     """Whether letters can leave, in words: that they can’t keeps no account away."""
-    from mnemic.jobs.server.connecting import try_submission
-    from mnemic.post.imap import ServerError
-
     try:
         return try_submission(reach)
     except ServerError as error:
@@ -160,10 +171,6 @@ def _told(connection: Connection, messages: int, state: str) -> dict[str, Any]:
 @click.option("--json", "as_json", is_flag=True, help="One JSON object a line.")
 def list_(*, as_json: bool) -> None:
     """The connected accounts, and how each is."""
-    from mnemic.jobs.server.state_lines import line_of, troubles_of
-    from mnemic.store.mail.mailboxes import count_in_mailbox
-    from mnemic.store.server.connections import connections
-
     with opened() as (_, database), database.reading() as session:
         troubles = troubles_of(session)
         for connection in connections(session):
@@ -180,10 +187,6 @@ def list_(*, as_json: bool) -> None:
 @click.argument("name")
 def try_(name: str) -> None:
     """Log in and look; say in words what was found."""
-    from mnemic.jobs.server.connecting import try_out, try_submission
-    from mnemic.store.server.connections import connection_of, set_state, submission_refused
-    from mnemic.store.server.server_scripts import scripts_are_tried_again
-
     with opened() as (settings, database):
         tried = connected_account(database, name)
         with database.reading() as session:
@@ -203,8 +206,6 @@ def try_(name: str) -> None:
 @click.argument("name")
 def remove(name: str) -> None:
     """Forget an account, its mirror and its password; nothing is done on the server."""
-    from mnemic.jobs.server.connecting import disconnect
-
     with opened() as (_, database):
         connection = connected_account(database, name)
         with database.writing() as session:
@@ -217,10 +218,6 @@ def remove(name: str) -> None:
 @click.option("--yes", is_flag=True, help="Don’t ask.")
 def act(name: str, *, yes: bool) -> None:
     """Let rules act, after telling what a catch-up over what was watched would do."""
-    from mnemic.cli.catch_up import Asked, catch_up_lines
-    from mnemic.jobs.server.letting_act import let_act
-    from mnemic.store.line.rules import list_rules
-
     with opened() as (_, database):
         connection = connected_account(database, name)
         with database.reading() as session:
@@ -240,8 +237,6 @@ def act(name: str, *, yes: bool) -> None:
 @click.argument("name")
 def watch(name: str) -> None:
     """Only watch from now on: nothing changes on the server."""
-    from mnemic.jobs.server.letting_act import let_act
-
     with opened() as (_, database):
         connection = connected_account(database, name)
         with database.writing() as session:
@@ -254,8 +249,6 @@ def watch(name: str) -> None:
 @click.option("--password-file", type=_FILE, required=True, help="A file with the password.")
 def password(name: str, *, password_file: Path) -> None:
     """Give another password; what was refused is tried again with it."""
-    from mnemic.store.server.connections import keep_secret
-
     secret = _first_line(password_file)
     with opened() as (settings, database):
         connection, key = connected_account(database, name), key_of(settings)

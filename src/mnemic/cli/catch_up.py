@@ -1,18 +1,19 @@
 """``mnemic catch-up``: rules applied to mail already here, or only told what that would do."""
 
+import sys
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, time
 
+import click
 from sqlmodel import Session
 
+from mnemic.cli.opened import opened
 from mnemic.jobs.catch_up.passing import CatchUpReport
 from mnemic.jobs.catch_up.planning import CatchUpPlan, prepare_catch_up
 from mnemic.jobs.catch_up.preview import preview_catch_up, question_before
 from mnemic.jobs.catch_up.running import start_catch_up, step_catch_up
 from mnemic.jobs.shared.selection import NothingMeantError, selection_named
-from mnemic.settings import Settings
-from mnemic.store import Database
 from mnemic.store.line.catch_ups import get_job
 from mnemic.store.line.rules import list_rules
 from mnemic.store.mail.folders import plain_folders
@@ -20,7 +21,7 @@ from mnemic.store.owner.preferences import read_preferences
 from mnemic.store.search.selection import Selection
 from mnemic.store.server.connections import connections
 
-__all__ = ["Asked", "catch_up_lines", "catch_up_mail"]
+__all__ = ["Asked", "catch_up", "catch_up_lines"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,20 +72,13 @@ def _plan(session: Session, asked: Asked) -> CatchUpPlan:
     )
 
 
-def catch_up_mail(
-    settings: Settings,
-    asked: Asked,
-    *,
-    dry_run: bool = False,
-    sure: Callable[[str], bool] = lambda question: True,  # noqa: ARG005 -- whoever is asked knows it
-) -> list[str]:
+def _catch_up_mail(asked: Asked, *, dry_run: bool, sure: Callable[[str], bool]) -> list[str]:
     """Apply rules to mail; what was done, or with ``dry_run`` would be, in lines for a terminal.
 
     ``sure`` is asked where it moves much of the mail; if it says no, nothing is done. Raises
     NothingMeantError where a rule or the folder is not here.
     """
-    database = Database(settings.database)
-    try:
+    with opened() as (_, database):
         now = datetime.now(UTC)
         with database.reading() as session:
             if dry_run:
@@ -104,8 +98,6 @@ def catch_up_mail(
             done = get_job(session, job.id)
             report = CatchUpReport.model_validate_json(done.report if done else "{}")
             return list(_lines(session, report))
-    finally:
-        database.close()
 
 
 def catch_up_lines(session: Session, asked: Asked) -> list[str]:
@@ -132,3 +124,55 @@ def _lines(session: Session, report: CatchUpReport) -> Iterator[str]:
     for rule_id, share in report.by_rule.items():
         overruled = f", overruled for {share.overruled}" if share.overruled else ""
         yield f"  {share.taken:>6}  by {names.get(rule_id, 'a deleted rule')}{overruled}"
+
+
+@click.command("catch-up")
+@click.option(
+    "--rule", "rules", multiple=True, metavar="NAME", help="A rule; else all that are on."
+)
+@click.option("--folder", metavar="PATH", help="The mail of one folder and of those below it.")
+@click.option("--alone", is_flag=True, help="The folder alone, without those below it.")
+@click.option("--find", metavar="SEARCH", help="What a search finds, as typed into Find.")
+@click.option("--since", type=click.DateTime(["%Y-%m-%d"]), help="Received on that day or later.")
+@click.option("--until", type=click.DateTime(["%Y-%m-%d"]), help="Received before that day.")
+@click.option("--also-moved", is_flag=True, help="Also what you changed after a rule acted on it.")
+@click.option("--take-left", is_flag=True, help="Also what rules above them place or stop.")
+@click.option("--everywhere", is_flag=True, help="Also the mail in Sent, Junk and Trash.")
+@click.option("--yes", is_flag=True, help="Don’t ask before much of the mail moves.")
+@click.option("--dry-run", is_flag=True, help="Only tell what would happen.")
+def catch_up(
+    rules: tuple[str, ...],
+    folder: str | None,
+    find: str | None,
+    since: datetime | None,
+    until: datetime | None,
+    *,
+    alone: bool,
+    also_moved: bool,
+    take_left: bool,
+    everywhere: bool,
+    yes: bool,
+    dry_run: bool,
+) -> None:
+    """Apply rules to mail already here. Each catch-up can be undone.
+
+    Without --folder or --find, to all mail but what lies in Sent, Junk and Trash.
+    """
+    asked = Asked(
+        rules,
+        folder,
+        not alone,
+        find,
+        since,
+        until,
+        everywhere=everywhere,
+        respects=not also_moved,
+        takes_left=take_left,
+    )
+
+    def sure(question: str) -> bool:
+        # Only a person can be asked; who writes a script has said what is wanted.
+        return yes or not sys.stdin.isatty() or click.confirm(f"{question}. Go on?", err=True)
+
+    for line in _catch_up_mail(asked, dry_run=dry_run, sure=sure):
+        click.echo(line)

@@ -7,8 +7,9 @@ import click
 from sqlmodel import Session
 
 from mnemic.cli.opened import connected_account, opened
+from mnemic.jobs.people.folders_and_labels import delete_folder, make_folder, move_folder
 from mnemic.store import Database
-from mnemic.store.mail.folders import LOCAL, FolderError, folder_at
+from mnemic.store.mail.folders import LOCAL, FolderError, ensure_folder, folder_at, list_folders
 
 __all__ = ["folder"]
 
@@ -41,8 +42,6 @@ def folder() -> None:
 @click.option("--json", "as_json", is_flag=True, help="One JSON object a line.")
 def list_(*, name: str | None, as_json: bool) -> None:
     """Every folder, with how many messages it holds."""
-    from mnemic.store.mail.folders import list_folders
-
     with opened() as (_, database):
         mailbox_id = _mailbox(database, name)
         with database.reading() as session:
@@ -65,8 +64,6 @@ def list_(*, name: str | None, as_json: bool) -> None:
 @click.argument("path")
 def add(path: str, *, name: str | None) -> None:
     """Make a folder, with those above it."""
-    from mnemic.jobs.people.folders_and_labels import make_folder
-
     with opened() as (_, database):
         mailbox_id = _mailbox(database, name)
         with database.writing() as session:
@@ -93,9 +90,6 @@ def move(path: str, new: str, *, name: str | None) -> None:
 
 
 def _move(path: str, new: str, name: str | None) -> None:
-    from mnemic.jobs.people.folders_and_labels import move_folder
-    from mnemic.store.mail.folders import ensure_folder
-
     with opened() as (_, database):
         mailbox_id = _mailbox(database, name)
         above, _, own = new.strip("/").rpartition("/")
@@ -110,8 +104,6 @@ def _move(path: str, new: str, name: str | None) -> None:
 @click.argument("path")
 def delete(path: str, *, name: str | None) -> None:
     """Delete a folder and those below it; their mail goes to the trash."""
-    from mnemic.jobs.people.folders_and_labels import delete_folder
-
     with opened() as (_, database):
         mailbox_id = _mailbox(database, name)
         with database.writing() as session:

@@ -7,7 +7,14 @@ from pathlib import Path
 import click
 
 from mnemic.cli.opened import opened
-from mnemic.core import MnemicError
+from mnemic.cli.paths import PathArgument
+from mnemic.core import MnemicError, read_rule_document
+from mnemic.jobs.line.line_changes import delete_rules, take_rules
+from mnemic.jobs.line.rule_documents import document_of
+from mnemic.jobs.shared.watched import refuse_watched_run
+from mnemic.store.journal.history import list_runs
+from mnemic.store.journal.undo import undo_run
+from mnemic.store.line.rules import list_rules
 
 __all__ = ["history", "rules", "undo"]
 
@@ -29,14 +36,10 @@ def rules() -> None:
 
 
 @rules.command("import")
-@click.argument("file", type=click.Path(path_type=Path))
+@click.argument("file", type=PathArgument)
 @click.option("--replace", is_flag=True, help="Take those that are here away first.")
 def import_(file: Path, *, replace: bool) -> None:
     """Add the rules of a document at the end of the line."""
-    from mnemic.core import read_rule_document
-    from mnemic.jobs.line.line_changes import delete_rules, take_rules
-    from mnemic.store.line.rules import list_rules
-
     try:
         octets = file.read_bytes()
     except OSError as error:
@@ -52,11 +55,9 @@ def import_(file: Path, *, replace: bool) -> None:
 
 
 @rules.command("export")
-@click.argument("file", type=click.Path(path_type=Path), required=False)
+@click.argument("file", type=PathArgument, required=False)
 def export(file: Path | None) -> None:
     """Write the line as a rule document, to a file or to standard output."""
-    from mnemic.jobs.line.rule_documents import document_of
-
     with opened() as (_, database), database.reading() as session:
         text = document_of(session).model_dump_json(indent=2, by_alias=True, exclude_defaults=True)
     if file is None:
@@ -73,8 +74,6 @@ def export(file: Path | None) -> None:
 @click.option("--limit", type=click.IntRange(1, 10_000), default=100, show_default=True)
 def history(*, as_json: bool, limit: int) -> None:
     """What was done, the newest first."""
-    from mnemic.store.journal.history import list_runs
-
     with opened() as (_, database), database.reading() as session:
         for run in list_runs(session, before=None, limit=limit):
             at = datetime.fromtimestamp(run.at, UTC).isoformat()
@@ -95,9 +94,6 @@ def history(*, as_json: bool, limit: int) -> None:
 @click.argument("run", type=int)
 def undo(run: int) -> None:
     """Take back what a run did, for every message that nobody has changed since."""
-    from mnemic.jobs.shared.watched import refuse_watched_run
-    from mnemic.store.journal.undo import undo_run
-
     with opened() as (_, database), database.writing() as session:
         refuse_watched_run(session, run)
         undone = undo_run(session, run, at=_now())

@@ -8,6 +8,12 @@ import click
 from sqlmodel import Session
 
 from mnemic.cli.opened import connected_account, opened
+from mnemic.jobs.shared.selection import selection_named
+from mnemic.store.mail.folders import folder_paths
+from mnemic.store.mail.labels import labels_of
+from mnemic.store.mail.listing import message_ids, rows_of
+from mnemic.store.search.selection import selected_ids
+from mnemic.store.server.connections import connections
 
 __all__ = ["list_mail"]
 
@@ -32,13 +38,6 @@ def list_mail(*, name: str | None, folder: str | None, find: str | None, as_json
 def _messages(
     session: Session, mailbox_id: int | None, folder: str | None, find: str | None
 ) -> Iterator[dict[str, Any]]:
-    from mnemic.jobs.shared.selection import selection_named
-    from mnemic.store.mail.folders import folder_paths
-    from mnemic.store.mail.labels import labels_of
-    from mnemic.store.mail.listing import message_ids, rows_of
-    from mnemic.store.search.selection import selected_ids
-    from mnemic.store.server.connections import connections
-
     names = {connection.mailbox_id: connection.account.name for connection in connections(session)}
     paths = folder_paths(session)
     wanted = []

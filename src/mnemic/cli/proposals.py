@@ -1,16 +1,16 @@
 """``mnemic proposals``: rules that would do what the owner does by hand."""
 
 import json
-from collections.abc import Iterator
 from datetime import UTC, datetime
 from typing import Any
 
+import click
+
+from mnemic.cli.opened import opened
 from mnemic.core.proposals import Proposal
 from mnemic.jobs.insights.proposals import proposals_for_owner
-from mnemic.settings import Settings
-from mnemic.store import Database
 
-__all__ = ["told_proposals"]
+__all__ = ["proposals"]
 
 
 def _as_object(proposal: Proposal) -> dict[str, Any]:
@@ -35,13 +35,11 @@ def _in_words(proposal: Proposal) -> str:
     return f"{proposal.sentence}\n  {evidence}; it takes {takes}"
 
 
-def told_proposals(settings: Settings, *, as_json: bool) -> Iterator[str]:
-    """Each proposal as a line of JSON, or in words, the surest first."""
-    database = Database(settings.database)
-    try:
-        with database.reading() as session:
-            proposals = proposals_for_owner(session, now=datetime.now(UTC))
-    finally:
-        database.close()
-    for proposal in proposals:
-        yield json.dumps(_as_object(proposal)) if as_json else _in_words(proposal)
+@click.command()
+@click.option("--json", "as_json", is_flag=True, help="One JSON object a line.")
+def proposals(*, as_json: bool) -> None:
+    """Propose rules from what you do by hand, the surest first; nothing is made."""
+    with opened() as (_, database), database.reading() as session:
+        proposed = proposals_for_owner(session, now=datetime.now(UTC))
+    for proposal in proposed:
+        click.echo(json.dumps(_as_object(proposal)) if as_json else _in_words(proposal))

@@ -11,6 +11,7 @@ import click
 
 from mnemic.cli.opened import opened
 from mnemic.cli.owner import contacts_of, timezone
+from mnemic.cli.paths import PathArgument
 from mnemic.core import Rule, RuleDocument, RuleDocumentError, read_rule_document
 from mnemic.core.canonical import canonical_address
 from mnemic.core.sieve import (
@@ -22,13 +23,13 @@ from mnemic.core.sieve import (
     read_script,
     written_script,
 )
+from mnemic.jobs.line.rule_documents import document_of
+from mnemic.jobs.server.script_setting import script_setting
 
 __all__ = ["sieve"]
 
 #: What is wrong with what was given.
 _USAGE_STATUS = 2
-
-_PATH = click.Path(path_type=Path)
 
 
 @click.group()
@@ -37,9 +38,11 @@ def sieve() -> None:
 
 
 @sieve.command("export")
-@click.option("--rules", "rules_file", type=_PATH, metavar="RULES.json", help="Else: the line.")
+@click.option(
+    "--rules", "rules_file", type=PathArgument, metavar="RULES.json", help="Else: the line."
+)
 @click.option("--me", multiple=True, metavar="ADDRESS", help="An address of yours; repeatable.")
-@click.option("--contacts", type=_PATH, metavar="FILE.vcf", help="Your address book.")
+@click.option("--contacts", type=PathArgument, metavar="FILE.vcf", help="Your address book.")
 @click.option("--timezone", "zone", callback=timezone, default=None, metavar="ZONE")
 @click.option(
     "--for",
@@ -48,7 +51,7 @@ def sieve() -> None:
     metavar="CAPABILITY",
     help="What the server can do; repeatable. Else: what most can.",
 )
-@click.option("-o", "target", type=_PATH, metavar="FILE", help="Else: standard output.")
+@click.option("-o", "target", type=PathArgument, metavar="FILE", help="Else: standard output.")
 def export(
     rules_file: Path | None,
     me: tuple[str, ...],
@@ -107,9 +110,6 @@ def _document(file: Path) -> tuple[tuple[Rule, ...], Setting]:
 
 def _line() -> tuple[tuple[Rule, ...], Setting]:
     """The line of the mailbox, with its owner."""
-    from mnemic.jobs.line.rule_documents import document_of
-    from mnemic.jobs.server.script_setting import script_setting
-
     with opened() as (_, database), database.reading() as session:
         return document_of(session).rules, script_setting(session)
 
@@ -121,7 +121,7 @@ def _tell(grades: Iterable[RuleGrade]) -> None:
 
 
 @sieve.command("import")
-@click.argument("script", type=_PATH, metavar="SCRIPT")
+@click.argument("script", type=PathArgument, metavar="SCRIPT")
 @click.option("--timezone", "zone", callback=timezone, default="UTC", show_default=True)
 def import_(script: Path, zone: ZoneInfo) -> None:
     """Write the rules that say what a script says, as a rule document on standard output."""

@@ -1,12 +1,20 @@
 """``mnemic sort``: what rules would do with the mail in files. No database, nothing written."""
 
+import json
+import sys
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, tzinfo
-from typing import Any
+from pathlib import Path
+from typing import Any, get_args
+from zoneinfo import ZoneInfo
 
+import click
 from pydantic import BaseModel
 
+from mnemic.cli.owner import contacts_of
+from mnemic.cli.owner import timezone as timezone_
+from mnemic.cli.paths import PathArgument
 from mnemic.core import (
     Circumstances,
     CompiledRules,
@@ -16,7 +24,9 @@ from mnemic.core import (
     Outcome,
     ParsedMessage,
     Rule,
+    RuleDocumentError,
     parse_message,
+    read_rule_document,
     through_rules,
 )
 from mnemic.core.actions import reply_address
@@ -24,13 +34,16 @@ from mnemic.core.canonical import canonical_address
 from mnemic.core.evaluation.matching import TestTrail
 from mnemic.core.evaluation.outcome import RuleTrail
 from mnemic.core.fields import Evidence
-from mnemic.post import FileMessage
+from mnemic.post import FileMessage, read_files
 
-__all__ = ["Owner", "sorted_messages"]
+__all__ = ["sort"]
+
+#: What a shell expects of a program that was called wrongly.
+_USAGE_STATUS = 2
 
 
 @dataclass(frozen=True, slots=True)
-class Owner:
+class _Owner:
     """Whose mail is sorted: addresses (the first is the account), contacts, time zone and now."""
 
     me: tuple[str, ...] = ()
@@ -89,7 +102,9 @@ def _line(source: str, message: ParsedMessage, outcome: Outcome) -> dict[str, An
 class _Run:
     """One run: remembers who has written, and who has had an automatic answer."""
 
-    def __init__(self, rules: Sequence[Rule], event: Event, owner: Owner, *, explain: bool) -> None:
+    def __init__(
+        self, rules: Sequence[Rule], event: Event, owner: _Owner, *, explain: bool
+    ) -> None:
         self._rules, self._event, self._explain = rules, event, explain
         self._compiled = CompiledRules(rules, event)
         self._account = owner.me[0] if owner.me else None
@@ -122,15 +137,64 @@ class _Run:
         return line
 
 
-def sorted_messages(
+def _sorted_messages(
     rules: Sequence[Rule],
     files: Iterable[FileMessage],
     event: Event,
-    owner: Owner,
+    owner: _Owner,
     *,
     explain: bool = False,
 ) -> Iterator[dict[str, Any]]:
-    """What the rules would do with each message, in order, ready to be written as JSON."""
     run = _Run(rules, event, owner, explain=explain)
     for file in files:
         yield run.one(file)
+
+
+def _moment(
+    _context: click.Context, _option: click.Parameter, value: str | None
+) -> datetime | None:
+    if value is None:
+        return None
+    try:
+        moment = datetime.fromisoformat(value)
+    except ValueError as error:
+        raise click.BadParameter(f"{value!r} is no time like 2026-05-04T09:00:00+00:00") from error
+    return moment if moment.tzinfo else moment.replace(tzinfo=UTC)
+
+
+@click.command()
+@click.option("--rules", "rules_file", required=True, type=PathArgument, metavar="RULES.json")
+@click.option("--me", multiple=True, metavar="ADDRESS", help="An address of yours; repeatable.")
+@click.option("--contacts", type=PathArgument, metavar="FILE.vcf", help="Your address book.")
+@click.option("--now", callback=_moment, metavar="TIME", help="The time of the run (ISO 8601).")
+@click.option("--timezone", callback=timezone_, default="UTC", show_default=True, metavar="ZONE")
+@click.option("--event", type=click.Choice(get_args(Event)), default="arrival", show_default=True)
+@click.option("--explain", is_flag=True, help="Add the trail: every condition and its evidence.")
+@click.argument("paths", nargs=-1, required=True, type=PathArgument, metavar="PATH…")
+def sort(
+    rules_file: Path,
+    me: tuple[str, ...],
+    contacts: Path | None,
+    now: datetime | None,
+    timezone: ZoneInfo,
+    event: Event,
+    *,
+    explain: bool,
+    paths: tuple[Path, ...],
+) -> None:
+    """Say what rules would do with the mail in files: one JSON object per message, one per line.
+
+    No database is used and nothing is written.
+    """
+    try:
+        document = read_rule_document(rules_file.read_bytes())
+        owner = _Owner(me, contacts_of(contacts), timezone, now)
+    except OSError as error:
+        click.echo(f"{error.filename}: {error.strerror}", err=True)
+        sys.exit(_USAGE_STATUS)
+    except RuleDocumentError as error:
+        click.echo(f"{rules_file} can’t be used:\n{error}", err=True)
+        sys.exit(_USAGE_STATUS)
+    out = sys.stdout
+    for line in _sorted_messages(document.rules, read_files(paths), event, owner, explain=explain):
+        out.write(json.dumps(line) + "\n")

@@ -4,6 +4,7 @@ from pathlib import Path
 
 import click
 
+from mnemic.cli.paths import PathArgument
 from mnemic.settings import read_settings
 
 __all__ = ["stand_in"]
@@ -12,7 +13,7 @@ _port = click.IntRange(0, 65535)
 
 
 @click.command("stand-in")
-@click.option("--folder", type=click.Path(path_type=Path), help="Where its mail is kept.")
+@click.option("--folder", type=PathArgument, help="Where its mail is kept.")
 @click.option("--user", default="tamsin@wendle-lyde.example", show_default=True)
 @click.option("--password", default="towpath", show_default=True)
 @click.option("--imap-port", type=_port, default=0, help="0, as for the others: any free one.")

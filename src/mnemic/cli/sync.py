@@ -8,8 +8,12 @@ from urllib.request import ProxyHandler, Request, build_opener
 import click
 
 from mnemic.cli.opened import connected_account, key_of, opened
+from mnemic.jobs.server.passes import Passes
+from mnemic.jobs.server.passing import IN_STEP
+from mnemic.jobs.server.running_server import address_of_server
 from mnemic.settings import Settings
 from mnemic.store import Database
+from mnemic.store.server.connections import connections
 
 __all__ = ["sync"]
 
@@ -25,9 +29,6 @@ def sync(context: click.Context, *, name: str | None) -> None:
 
     Where a server of Mnemic runs on the data it is asked for the pass.
     """
-    from mnemic.jobs.server.running_server import address_of_server
-    from mnemic.store.server.connections import connections
-
     in_step = True
     with opened() as (settings, database):
         if name is not None:
@@ -61,9 +62,6 @@ def _asked_of(server: str, account_id: int) -> dict[str, Any] | None:
 
 def _made(settings: Settings, database: Database, account_id: int) -> dict[str, Any]:
     """What a pass of our own came to."""
-    from mnemic.jobs.server.passes import Passes
-    from mnemic.jobs.server.passing import IN_STEP
-
     key = key_of(settings)
     passes = Passes(database, lambda: key, settings.locks, settings.largest)
     state, report = passes.over(account_id)
