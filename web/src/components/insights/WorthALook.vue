@@ -107,7 +107,7 @@ const others = computed(() => {
   for (const label of mailbox.labels.filter((known) => !known.total)) {
     told.push({
       what: `label ${label.id}`,
-      saying: `No message bears the label “${label.name}”`,
+      saying: `No message has the label “${label.name}”`,
       to: '/setup/labels',
       act: 'Labels',
     })

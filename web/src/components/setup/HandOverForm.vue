@@ -98,7 +98,7 @@ defineExpose({ focus: () => field.value?.focus() })
         Look
       </el-button>
       <el-button @click="emit('leave')">Leave it</el-button>
-      <span class="hint">By ManageSieve (RFC 5804). To look changes nothing there.</span>
+      <span class="hint">By ManageSieve (RFC 5804). Looking changes nothing there.</span>
     </div>
   </form>
   <section v-if="found" :aria-label="`What the server of ${account.name} could run`">
@@ -106,7 +106,7 @@ defineExpose({ focus: () => field.value?.focus() })
     <p v-if="found.refused" class="refused" role="alert">
       The server would not take our script: {{ found.refused }}
     </p>
-    <p v-if="!account.acting">Rules are not let act in this account yet; that comes first.</p>
+    <p v-if="!account.acting">Rules may not act in this account yet. Let them act first.</p>
     <p v-else-if="carried.length && !found.refused" class="acts">
       <el-button type="primary" :loading="busy" @click="handOver">
         Hand {{ countSaying(carried.length, 'rule') }} over

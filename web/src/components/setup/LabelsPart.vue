@@ -104,7 +104,7 @@ async function take(label: string): Promise<void> {
   </form>
   <template v-if="others?.keywords.length">
     <h2>Put on mail by other programs</h2>
-    <p class="lead">Keywords on a server that are no labels here. They are left alone.</p>
+    <p class="lead">Keywords on a server that are not labels here. They are left alone.</p>
     <ul aria-label="Keywords of other programs">
       <li v-for="keyword in others.keywords" :key="keyword.label" class="thumb-row">
         {{ keyword.label }}, on {{ countSaying(keyword.messages, 'message') }}
