@@ -126,7 +126,7 @@ def _broken(session: Session, line: list[StoredRule], now: datetime) -> list[Bro
         if example.wrong and example.rule.rule.enabled
     ]
     summaries = message_summaries(
-        session, rows_of(session, [pinned.message.id for pinned in broken_examples])
+        session, rows_of(session, [broken.message.id for broken in broken_examples])
     )
     return [
         BrokenOut(rule_id=broken.rule.id, message=summary, wanted=broken.wanted, wrong=broken.wrong)

@@ -117,8 +117,8 @@ class OfferOut(Answer):
 
 
 def _answer(session: Session, check: Callable[[], None]) -> RuleProposalsOut:
-    found_proposals = proposals_for_owner(session, now=datetime.now(UTC), check=check)
-    return RuleProposalsOut(proposals=[_told(session, proposal) for proposal in found_proposals])
+    proposals = proposals_for_owner(session, now=datetime.now(UTC), check=check)
+    return RuleProposalsOut(proposals=[_told(session, proposal) for proposal in proposals])
 
 
 def proposals_blueprint(database: Database) -> APIBlueprint:

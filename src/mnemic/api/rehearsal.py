@@ -202,22 +202,22 @@ def _mail(message: StoredMessage) -> MailOut:
 def _rehearsed(rehearsal: Rehearsal) -> list[RehearsedOut]:
     return [
         RehearsedOut(
-            message=_mail(message.message),
-            evidence=_evidence(message.evidence),
-            stays=message.stays,
+            message=_mail(taken.message),
+            evidence=_evidence(taken.evidence),
+            stays=taken.stays,
         )
-        for message in rehearsal.first
+        for taken in rehearsal.first
     ]
 
 
 def _nearly(rehearsal: Rehearsal) -> list[NearlyOut]:
     return [
         NearlyOut(
-            message=_mail(message.message),
-            evidence=_evidence(message.evidence),
-            missing=message.missing,
+            message=_mail(missed.message),
+            evidence=_evidence(missed.evidence),
+            missing=missed.missing,
         )
-        for message in rehearsal.first_nearly
+        for missed in rehearsal.first_nearly
     ]
 
 

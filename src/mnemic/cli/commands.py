@@ -12,38 +12,38 @@ from mnemic.core import MnemicError
 
 __all__ = ["main"]
 
-#: Each command with its module, which is loaded when the command is asked for: ``sort`` needs no
-#: database, and starts at once.
+#: Each command: its module, and its name there. The module is loaded when the command is asked for:
+#: ``sort`` needs no database, and starts at once.
 _COMMANDS = {
-    "account": "accounts:account",
-    "backup": "upkeep:backup",
-    "catalogue": "descriptions:catalogue",
-    "catch-up": "catch_up:catch_up",
-    "check": "upkeep:check",
-    "contacts": "contacts:contacts",
-    "demo": "serving:demo",
-    "export": "export:export",
-    "folder": "folders:folder",
-    "history": "line:history",
-    "import": "import_mail:import_mail",
-    "list": "mail_list:list_mail",
-    "openapi": "descriptions:openapi",
-    "proposals": "proposals:proposals",
-    "reindex": "upkeep:reindex",
-    "rules": "line:rules",
-    "schema": "descriptions:schema",
-    "serve": "serving:serve",
-    "sieve": "sieve:sieve",
-    "sort": "sort:sort",
-    "stand-in": "stand_in:stand_in",
-    "sync": "sync:sync",
-    "undo": "line:undo",
+    "account": ("accounts", "account"),
+    "backup": ("upkeep", "backup"),
+    "catalogue": ("descriptions", "catalogue"),
+    "catch-up": ("catch_up", "catch_up"),
+    "check": ("upkeep", "check"),
+    "contacts": ("contacts", "contacts"),
+    "demo": ("serving", "demo"),
+    "export": ("export", "export"),
+    "folder": ("folders", "folder"),
+    "history": ("line", "history"),
+    "import": ("import_mail", "import_mail"),
+    "list": ("mail_list", "list_mail"),
+    "openapi": ("descriptions", "openapi"),
+    "proposals": ("proposals", "proposals"),
+    "reindex": ("upkeep", "reindex"),
+    "rules": ("line", "rules"),
+    "schema": ("descriptions", "schema"),
+    "serve": ("serving", "serve"),
+    "sieve": ("sieve", "sieve"),
+    "sort": ("sort", "sort"),
+    "stand-in": ("stand_in", "stand_in"),
+    "sync": ("sync", "sync"),
+    "undo": ("line", "undo"),
 }
 
 
 def _summary(command: str, room: int) -> str:
     """What a command does, from its docstring, in so many characters at most."""
-    module, name = _COMMANDS[command].split(":")
+    module, name = _COMMANDS[command]
     tree = ast.parse(Path(__file__).with_name(f"{module}.py").read_text("utf-8"))
     functions = (node for node in tree.body if isinstance(node, ast.FunctionDef))
     doc = next(ast.get_docstring(function) for function in functions if function.name == name)
@@ -61,7 +61,7 @@ class _Group(click.Group):
         del ctx
         if cmd_name not in _COMMANDS:
             return None
-        module, name = _COMMANDS[cmd_name].split(":")
+        module, name = _COMMANDS[cmd_name]
         command: click.Command = getattr(import_module(f"mnemic.cli.{module}"), name)
         return command
 

@@ -23,7 +23,6 @@ def serve() -> None:
 
 
 def _serve(elsewhere: "Elsewhere | None" = None) -> None:
-    # What serves is loaded only where something is served: `sort` starts in half the time.
     from mnemic.server import Server
 
     settings = read_settings()

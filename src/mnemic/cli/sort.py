@@ -2,7 +2,7 @@
 
 import json
 import sys
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, tzinfo
 from pathlib import Path
@@ -137,19 +137,6 @@ class _Run:
         return line
 
 
-def _sorted_messages(
-    rules: Sequence[Rule],
-    files: Iterable[FileMessage],
-    event: Event,
-    owner: _Owner,
-    *,
-    explain: bool = False,
-) -> Iterator[dict[str, Any]]:
-    run = _Run(rules, event, owner, explain=explain)
-    for file in files:
-        yield run.one(file)
-
-
 def _moment(
     _context: click.Context, _option: click.Parameter, value: str | None
 ) -> datetime | None:
@@ -195,6 +182,6 @@ def sort(
     except RuleDocumentError as error:
         click.echo(f"{rules_file} can’t be used:\n{error}", err=True)
         sys.exit(_USAGE_STATUS)
-    out = sys.stdout
-    for line in _sorted_messages(document.rules, read_files(paths), event, owner, explain=explain):
-        out.write(json.dumps(line) + "\n")
+    run, out = _Run(document.rules, event, owner, explain=explain), sys.stdout
+    for file in read_files(paths):
+        out.write(json.dumps(run.one(file)) + "\n")

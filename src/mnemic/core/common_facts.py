@@ -53,8 +53,8 @@ def _phrase(one: list[str], other: list[str]) -> list[str]:
     lengths = [0] * (len(other) + 1)
     for at, word in enumerate(one):
         row = [0] * (len(other) + 1)
-        for there, there_word in enumerate(other):
-            if there_word == word:
+        for there, other_word in enumerate(other):
+            if other_word == word:
                 row[there + 1] = lengths[there] + 1
                 if row[there + 1] > len(best):
                     best = one[at + 1 - row[there + 1] : at + 1]

@@ -16,7 +16,7 @@ from mnemic.core.fields.field import Prefix, contains
 from mnemic.core.rules import AllGroup, AnyGroup, AnyTest, NotGroup
 from mnemic.core.rules.reading import read_test
 
-__all__ = ["PREFIXES", "Prefix", "Search", "SearchTerm", "search_terms", "understand"]
+__all__ = ["PREFIXES", "Prefix", "Search", "SearchTerm", "quoted", "search_terms", "understand"]
 
 _TERM = re.compile(
     r"""(?P<minus>-)?(?:(?P<prefix>[a-z]+):)?(?:"(?P<phrase>[^"]*)"?|(?P<word>[^\s"]+))?""",
@@ -69,6 +69,11 @@ PREFIXES: dict[str, Prefix] = {
 
 #: What some prefixes may be called, too.
 _ALSO = {other: prefix.name for prefix in PREFIXES.values() for other in prefix.also}
+
+
+def quoted(value: str) -> str:
+    """A value as it is typed behind a prefix: in quotes where it has white space."""
+    return f'"{value}"' if any(character.isspace() for character in value) else value
 
 
 def search_terms(text: str) -> Iterator[SearchTerm]:

@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from mnemic.core.search import PREFIXES, SearchTerm, search_terms
+from mnemic.core.search import PREFIXES, SearchTerm, quoted, search_terms
 
 __all__ = ["Suggestion", "suggestions", "term_at"]
 
@@ -33,10 +33,6 @@ def term_at(text: str, caret: int) -> SearchTerm:
     return SearchTerm(caret, caret, False, "", "")
 
 
-def _quoted(value: str) -> str:
-    return f'"{value}"' if any(character.isspace() for character in value) else value
-
-
 def suggestions(
     text: str, caret: int, values: Mapping[str, Iterable[tuple[str, str]]]
 ) -> list[Suggestion]:
@@ -53,7 +49,7 @@ def suggestions(
         offered += [(*offer, "") for offer in values.get(term.prefix, ())]
         suggested = [
             Suggestion(
-                term.start, term.end, f"{minus}{term.prefix}:{_quoted(value)} ", meaning, called
+                term.start, term.end, f"{minus}{term.prefix}:{quoted(value)} ", meaning, called
             )
             for value, meaning, called in offered
             if typed in f"{value} {meaning} {called}".casefold() and typed != value.casefold()

@@ -160,7 +160,7 @@ def _octets_of(path: Path) -> bytes:
 
 def _maildir_messages(path: Path) -> Iterator[FileMessage]:
     files = [file for name in ("new", "cur") for file in (path / name).glob("*") if file.is_file()]
-    for file in sorted(files, key=lambda path: path.name):
+    for file in sorted(files, key=lambda entry: entry.name):
         flags = file.name.partition(":2,")[2]
         time = _file_time(file)
         yield FileMessage(printable(file), _octets_of(file), time, "S" in flags, "F" in flags)

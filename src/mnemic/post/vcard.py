@@ -103,7 +103,7 @@ def card_of(name: str, addresses: Iterable[str], card: str = "") -> str:
         if len(parsed) != 1 or not parsed[0].local or not parsed[0].domain:
             raise VcardError(f"“{address}” is no address like name@domain")
     kept = list(_kept_lines(card)) if card else ["VERSION:4.0\r\n"]
-    written = [_line("FN", name), *(_line("EMAIL", mail) for mail in addresses)]
+    written = [_line("FN", name), *(_line("EMAIL", email) for email in addresses)]
     return "".join(["BEGIN:VCARD\r\n", *kept, *written, "END:VCARD\r\n"])
 
 

@@ -84,8 +84,8 @@ export function useKeptFocus(): void {
   const looking = useTimeoutFn(
     () => {
       if (last === undefined || !isNowhere()) return
-      const found = isReachable(last) ? last : nearest(levels)
-      found?.focus({ preventScroll: true })
+      const place = isReachable(last) ? last : nearest(levels)
+      place?.focus({ preventScroll: true })
     },
     PATIENCE,
     { immediate: false },

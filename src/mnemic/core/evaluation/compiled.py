@@ -49,7 +49,7 @@ def _witness(test: AnyTest) -> tuple[float, frozenset[TextTestCondition]] | None
     match test:
         case AllGroup():
             witnesses = [witness for witness in map(_witness, test.tests) if witness is not None]
-            return min(witnesses, key=lambda known: known[0]) if witnesses else None
+            return min(witnesses, key=lambda witness: witness[0]) if witnesses else None
         case AnyGroup():
             every = [_witness(inner) for inner in test.tests]
             known = [witness for witness in every if witness is not None]

@@ -133,13 +133,13 @@ class _Nesting:
     def _begun(self, name: str) -> int | None:
         """Where among what is open the element begins that this end tag ends, if it ends one."""
         for at in range(len(self.open) - 1, -1, -1):
-            opened = self.open[at][0]
-            if opened == name:
+            open_name = self.open[at][0]
+            if open_name == name:
                 return at
-            ends_here = opened in _SCOPES and name not in _OF_TABLES
-            if ends_here or (name == "li" and opened in ("ol", "ul")):
+            ends_here = open_name in _SCOPES and name not in _OF_TABLES
+            if ends_here or (name == "li" and open_name in ("ol", "ul")):
                 return None
-            if name not in _FORMATTING and name not in _CLOSING and opened in _CLOSING:
+            if name not in _FORMATTING and name not in _CLOSING and open_name in _CLOSING:
                 return None
         return None
 

@@ -193,9 +193,8 @@ def _without_obsolete_space(octets: bytes) -> bytes:
         octets = _PART_HEADER.sub(
             lambda head: _OBSOLETE_MIME_SPACE.sub(rb"\1:", head.group()), octets
         )
-    ends = (
-        octets.find(empty_line) for empty_line in (b"\n\n", b"\n\r\n")
-    )  # an empty line ends the header
+    # An empty line ends the header.
+    ends = (octets.find(empty_line) for empty_line in (b"\n\n", b"\n\r\n"))
     size = min([end for end in ends if end >= 0] + [2 * MOST_HEADER])  # no more is looked into
     head = octets[:size]
     return _OBSOLETE_SPACE.sub(rb"\1:", head) + octets[size:]

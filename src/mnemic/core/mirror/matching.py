@@ -64,17 +64,15 @@ def matched(missing: Iterable[Missing], new: Mapping[Spot, KnownBy]) -> Matched:
     message_at: dict[Spot, int] = {}
     left: dict[KnownBy, list[int]] = defaultdict(list)
     unsure: set[Spot] = set()
-    for message in missing:
-        there = [
-            spot for spot in spots.get(message.known_by, []) if spot.folder == message.expected
-        ]
-        if message.known_by.message_id is not None and len(there) == 1:
-            message_at[there[0]] = message.message
-            spots[message.known_by].remove(there[0])
-        elif message.lies:
+    for sought in missing:
+        there = [spot for spot in spots.get(sought.known_by, []) if spot.folder == sought.expected]
+        if sought.known_by.message_id is not None and len(there) == 1:
+            message_at[there[0]] = sought.message
+            spots[sought.known_by].remove(there[0])
+        elif sought.lies:
             unsure.update(there)
         else:
-            left[message.known_by].append(message.message)
+            left[sought.known_by].append(sought.message)
     for known_by, messages in left.items():
         there = spots.get(known_by, [])
         if known_by.message_id is not None and len(there) == len(messages) == 1:

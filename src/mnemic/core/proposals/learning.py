@@ -174,7 +174,7 @@ class _Search:
         singles: dict[MessageSet, Learnt] = {}
         traits = _telling(self._mail.traits(_spread(left)))
         self._check()
-        conditions = [known for known in (trait.condition for trait in traits) if known is not None]
+        conditions = [trait.condition for trait in traits if trait.condition is not None]
         for condition, taken in zip(conditions, self._mail.holding(conditions), strict=True):
             single = self._learnt((condition,), taken)
             known = singles.get(single.taken)

@@ -122,7 +122,8 @@ def _ready(rules: ActingRules) -> _Ready:
         Rule.model_validate(document, context=AS_STORED).model_copy(update=asked)
         for document in json.loads(rules.documents)
     )
-    acting = frozenset(at for at, rule_id in enumerate(rules.ids) if rule_id in set(rules.acting))
+    acting_ids = set(rules.acting)
+    acting = frozenset(at for at, rule_id in enumerate(rules.ids) if rule_id in acting_ids)
     compiled = CompiledRules(read, "hand")
     if len(acting) == len(read):
         return _Ready(read, acting, compiled, compiled)

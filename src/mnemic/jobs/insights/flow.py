@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from sqlmodel import Session
 
+from mnemic.core.search import quoted
 from mnemic.jobs.insights.period import MailOfPeriod
 from mnemic.store.line.rules import list_rules
 from mnemic.store.line.rules_that_took import rules_that_took
@@ -75,10 +76,6 @@ class _Part:
         return int(self.mask.sum())
 
 
-def _quoted(value: str) -> str:
-    return f'"{value}"' if any(character.isspace() for character in value) else value
-
-
 _KINDS = (
     ("notification", "by machine"),
     ("newsletter", "newsletters"),
@@ -126,7 +123,7 @@ def _sources(session: Session, mail: MailOfPeriod) -> list[_Part]:
     kinds = [(name, f"kind:{kind}") for kind, name in _KINDS]
     ends.add(kinds, "other kinds", lead="-kind:personal -kind:discussion", apart=True)
     lists = [
-        (f"{list_id.partition('.')[0]} list", f"list:{_quoted(list_id)}")
+        (f"{list_id.partition('.')[0]} list", f"list:{quoted(list_id)}")
         for list_id in lists_of_mail(session)
     ]
     ends.add(lists, "discussions", lead="kind:discussion")
@@ -144,9 +141,9 @@ def _places(session: Session, mail: MailOfPeriod) -> list[_Part]:
     folders = [folder for folder in list_folders(session) if counted[folder.id]]
     folders.sort(key=lambda folder: -counted[folder.id])
     inboxes = folders_with_role(session, "inbox")
-    ends, inbox = _Ends(mail), f"folder:{_quoted(folder_paths(session)[inboxes[0]])}"
+    ends, inbox = _Ends(mail), f"folder:{quoted(folder_paths(session)[inboxes[0]])}"
     paths = dict.fromkeys(folder.path for folder in folders if folder.role != "inbox")
-    named = [(path.replace("/", " / "), f"folder:{_quoted(path)}") for path in paths]
+    named = [(path.replace("/", " / "), f"folder:{quoted(path)}") for path in paths]
     ends.add(named, "other folders", lead=f"-{inbox}", apart=True)
     ends.add([("Inbox, read", "state:read")], "Inbox, unread", lead=inbox)
     return ends.parts

@@ -71,7 +71,7 @@ class _Following:
             for spot, glimpse in look.new.items()
             if not flags_of(glimpse.flags).deleted
         }
-        known_again = matched((message for _, message in missing), new)
+        known_again = matched((sought for _, sought in missing), new)
         by_id = sides.by_ids(known_again.message_at.values())
         seen = sides.at(look.flags)
         for spot, message_id in known_again.message_at.items():
@@ -198,13 +198,13 @@ def _still_missing(
     """The messages that were not found: those that lie nowhere, and those that were copied."""
     lost: dict[bytes, list[int]] = {}
     copied: dict[tuple[bytes, int], int] = {}
-    for digest, message in missing:
-        if message.message in known_again:
+    for digest, sought in missing:
+        if sought.message in known_again:
             continue
-        if message.lies:
-            copied[digest, message.expected or 0] = message.message
+        if sought.lies:
+            copied[digest, sought.expected or 0] = sought.message
         else:
-            lost.setdefault(digest, []).append(message.message)
+            lost.setdefault(digest, []).append(sought.message)
     return lost, copied
 
 

@@ -246,7 +246,7 @@ def drop_deleted_folders(database: Database, mailbox_id: int, mailbox: ServerMai
         here, left = folder_paths(session), left_on_server(session, mailbox_id)
         rows = [row for key, row in server_folders(session, mailbox_id).items() if key not in here]
     troubles = []
-    for row in sorted(rows, key=lambda deepest: -len(deepest.name)):
+    for row in sorted(rows, key=lambda folder: -len(folder.name)):
         if row.name.upper() == "INBOX":
             continue
         try:

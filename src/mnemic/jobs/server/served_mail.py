@@ -87,7 +87,7 @@ def served_line(session: Session, script: ServerScript) -> ServedLine:
 
 
 @dataclass(frozen=True, slots=True)
-class _Found:
+class _PlaceThere:
     """How a message was found on its server: its folder's path, its marks and its labels."""
 
     path: str
@@ -178,73 +178,73 @@ class ServedIntake(Intake):
         )
         marks = {"folder_id": landed.folder_id, "seen": seen, "flagged": flagged}
         lies = replace(came, unsorted=marks, labels=landed.labels)
-        lies_there = _Found(
+        place = _PlaceThere(
             folder_paths(self._session)[landed.folder_id],
             landed.folder_id == inbox,
             seen,
             flagged,
             frozenset(map(canonical_name, landed.labels)),
         )
-        return self._take(came, lies, lies_there, received, int(at.timestamp()))
+        return self._take(came, lies, place, received, int(at.timestamp()))
 
     def _take(
-        self, came: Coming, lies: Coming, lies_there: _Found, received: datetime, at: int
+        self, came: Coming, lies: Coming, place: _PlaceThere, received: datetime, at: int
     ) -> Arrival:
-        says = self._says(came, lies_there, received)
-        there = self._done_there(says, lies_there)
-        copier = None if there.place else _copier(there, lies_there)
+        says = self._says(came, place, received)
+        there = self._done_there(says, place)
+        copier = None if there.place else _copier(there, place)
         if copier is not None:
             message_id, _ = self._keep(lies, None, received, at)
             self._note_copy(message_id, lies.unsorted["folder_id"], copier, at)
             return Arrival(message_id, ())
-        here = self._to_do_here(says, there, lies_there)
+        here = self._to_do_here(says, there, place)
         message_id, values = self._keep(lies, here, received, at)
         self._note_served(message_id, there, came, lies, at)
         self._sort(message_id, here, lies, values, at)
-        if lies_there.in_inbox:
+        if place.in_inbox:
             self._send(lies, self._sent_here(says), message_id, at)
-        add_rows(self._session, self._rows(message_id, says, there, lies_there, at))
-        heard = _done(says.whole if lies_there.in_inbox else says.there, NotifyAction)
+        add_rows(self._session, self._rows(message_id, says, there, place, at))
+        heard = _done(says.whole if place.in_inbox else says.there, NotifyAction)
         sounds = dict.fromkeys(notice.sound or "default" for notice in heard)
         rules = tuple(frame.name for frame in (*there.frames, *here.frames))
         return Arrival(message_id, rules, tuple(sounds))
 
-    def _says(self, came: Coming, lies_there: _Found, received: datetime) -> _Says:
+    def _says(self, came: Coming, place: _PlaceThere, received: datetime) -> _Says:
         whole = there = self._decide(came, received)
         if self._script is not None:
             there = self._script.explain(came.message, self._given(came, received))
         trail = tuple(
-            replace(rule, actions=tuple(self._as_found(rule.actions, lies_there)))
+            replace(rule, actions=tuple(self._as_found(rule.actions, place)))
             for rule in there.takers
         )
         return _Says(there._replace(trail=trail), whole)
 
     def _as_found(
-        self, actions: Iterable[ActionTrail], lies_there: _Found
+        self, actions: Iterable[ActionTrail], place: _PlaceThere
     ) -> Iterator[ActionTrail]:
         """What the server has not done is held back."""
         for action in actions:
             if action.overruled_by is action.held_back is None:
-                yield replace(action, held_back=lies_there.otherwise(self._session, action.action))
+                yield replace(action, held_back=place.otherwise(self._session, action.action))
             else:
                 yield action
 
     def _effects(self, outcome: Outcome, acting: Set[int] | None = None) -> RuleEffects:
         return effects_of(self._session, outcome.takers, self._line.ids, "arrival", acting)
 
-    def _done_there(self, says: _Says, lies_there: _Found) -> RuleEffects:
+    def _done_there(self, says: _Says, place: _PlaceThere) -> RuleEffects:
         """What the server has done, as our rules say."""
         effects = self._effects(says.there)
-        if lies_there.lies_in(HELD_BACK):  # where it puts what it is to erase
+        if place.lies_in(HELD_BACK):  # where it puts what it is to erase
             erasing = (rule for rule in says.there.takers if any(map(_erases, rule.actions)))
             for rule in erasing:
-                effects.place = lies_there.path, self._line.ids[rule.position]
+                effects.place = place.path, self._line.ids[rule.position]
         return effects
 
-    def _to_do_here(self, says: _Says, there: RuleEffects, lies_there: _Found) -> RuleEffects:
+    def _to_do_here(self, says: _Says, there: RuleEffects, place: _PlaceThere) -> RuleEffects:
         """What the rules that stay here do in the inbox; colours and importance anywhere."""
         effects, kept_here = RuleEffects(), there
-        if lies_there.in_inbox:
+        if place.in_inbox:
             effects = self._effects(says.whole, self._here)
             kept_here = self._effects(says.whole, self._there)
         effects.slots += [slot for slot in kept_here.slots if slot[0] not in _SAID_THERE]
@@ -292,16 +292,16 @@ class ServedIntake(Intake):
         )
 
     def _rows(
-        self, message_id: int, says: _Says, there: RuleEffects, lies_there: _Found, at: int
+        self, message_id: int, says: _Says, there: RuleEffects, place: _PlaceThere, at: int
     ) -> Iterator[tuple[object, ...]]:
         """The trail: what the server did as which rules say, then what those do that stay here."""
         for row in trail_rows(message_id, says.there, there, "arrival", at):
             yield (*row[:3], "server", *row[4:])
-        whole = says.whole if lies_there.in_inbox else _held_back(says.whole, _RUNS_HERE)
+        whole = says.whole if place.in_inbox else _held_back(says.whole, _RUNS_HERE)
         here = self._effects(whole, self._here)
         yield from trail_rows(message_id, whole, here, "arrival", at)
-        if not lies_there.in_inbox and not any(map(_places, says.there.takers)):  # no rule says so
-            yield (message_id, None, "", "server", at, lies_there.path, "[]", "[]", "[]")
+        if not place.in_inbox and not any(map(_places, says.there.takers)):  # no rule says so
+            yield (message_id, None, "", "server", at, place.path, "[]", "[]", "[]")
 
 
 _Kind = TypeVar("_Kind", bound=BaseAction)
@@ -336,6 +336,6 @@ def _erases(trail: ActionTrail) -> bool:
     return trail.overruled_by is None and trail.action.effect("arrival") == MoveTo("erased")
 
 
-def _copier(effects: RuleEffects, there: _Found) -> int | None:
+def _copier(effects: RuleEffects, place: _PlaceThere) -> int | None:
     """The rule that copied the message to where it lies; None where none did."""
-    return next((rule for path, rule in effects.copies if there.lies_in(path)), None)
+    return next((rule for path, rule in effects.copies if place.lies_in(path)), None)

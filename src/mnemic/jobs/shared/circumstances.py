@@ -38,7 +38,7 @@ def _recipients(message: MessageView) -> Iterator[str]:
     """The canonical addresses a message came to, those of its envelope first."""
     yield from (address.canonical for address in message.envelope.addresses)
     for header in _RECIPIENTS:
-        yield from (sender.canonical for sender in message.addresses.get(header, ()))
+        yield from (recipient.canonical for recipient in message.addresses.get(header, ()))
 
 
 class MailboxCircumstances:

@@ -52,10 +52,12 @@ const all = computed(() =>
 const current = ref('')
 const root = ref<HTMLElement>()
 function isReached(bar: Bar): boolean {
-  return bar.name === (all.value.find((hour) => hour.name === current.value) ?? all.value[0])?.name
+  return (
+    bar.name === (all.value.find((other) => other.name === current.value) ?? all.value[0])?.name
+  )
 }
 async function go(bar: Bar, step: number): Promise<void> {
-  const at = all.value.findIndex((hour) => hour.name === bar.name)
+  const at = all.value.findIndex((other) => other.name === bar.name)
   const next = all.value[Math.min(Math.max(at + step, 0), all.value.length - 1)]
   current.value = next?.name ?? ''
   await nextTick()

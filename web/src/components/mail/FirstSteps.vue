@@ -62,7 +62,7 @@ async function saveAddresses(): Promise<void> {
   )
   const [first, ...others] = inOrder
   if (!first) return
-  const aliases = others.map((item) => item.value)
+  const aliases = others.map((address) => address.value)
   const body = { name: first.name || first.value, address: first.value, aliases }
   await acts.attempt(async () => {
     await content(api.POST('/api/accounts', { body }))

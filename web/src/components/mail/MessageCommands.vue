@@ -39,8 +39,8 @@ const inTrash = computed(() => here.value?.role === 'trash')
 
 const folders = computed<Choice[]>(() =>
   mailbox.paths
-    .filter((path) => path.path !== props.folder)
-    .map((path) => ({ key: path.path, label: spokenPath(path.path) })),
+    .filter((place) => place.path !== props.folder)
+    .map((place) => ({ key: place.path, label: spokenPath(place.path) })),
 )
 /** Before a folder's id, where a choice is by that. */
 const BY_ID = 'folder:'

@@ -131,7 +131,7 @@ const selectedMessages = computed(() =>
 const commonLabels = computed(() => {
   const [first, ...others] = selectedMessages.value
   return (first?.labels ?? []).filter((label) =>
-    others.every((item) => item.labels.includes(label)),
+    others.every((message) => message.labels.includes(label)),
   )
 })
 const emptySaying = computed(() => {

@@ -88,8 +88,8 @@ function elsewhere(message: RehearsedMail, evidence: readonly Evidence[]): Evide
 const somewhere = computed(() => {
   const all = props.rehearsal?.elsewhere ?? []
   const [found, rest] = [all.slice(0, 3), all.slice(3)]
-  const said = found.map((item) => `${count(item.messages)} in ${spokenPath(item.folder)}`)
-  const others = rest.reduce((sum, item) => sum + item.messages, 0)
+  const said = found.map((place) => `${count(place.messages)} in ${spokenPath(place.folder)}`)
+  const others = rest.reduce((sum, place) => sum + place.messages, 0)
   return [...said, ...(others ? [`${count(others)} in other folders`] : [])].join(', ')
 })
 

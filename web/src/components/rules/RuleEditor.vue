@@ -47,7 +47,7 @@ function saidOf(part: 'when' | 'unless'): string {
 }
 /** Erasing is asked about once more, where it is new. */
 async function sureOfErasing(): Promise<boolean> {
-  const erases = workbench.draft.more.some((key) => key.do === 'erase')
+  const erases = workbench.draft.more.some((action) => action.do === 'erase')
   const did = props.stored?.rule.then.some((action) => action.do === 'erase') ?? false
   if (!erases || did) return true
   return askAboutErasing(props.rehearsal?.takes ?? 0, toCatchUp.value, mailbox.undoDays)

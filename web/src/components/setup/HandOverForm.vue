@@ -35,10 +35,10 @@ const field = ref<{ focus: () => void }>()
 const found = shallowRef<ServerScript>()
 const busy = ref(false)
 
-const carried = computed(() => found.value?.grades.filter((grade) => grade.written) ?? [])
+const carried = computed(() => found.value?.grades.filter((graded) => graded.written) ?? [])
 const counts = computed(() => {
-  const close = carried.value.filter((grade) => grade.grade === 'close').length
-  const stay = found.value?.grades.filter((grade) => grade.grade === 'no').length ?? 0
+  const close = carried.value.filter((graded) => graded.grade === 'close').length
+  const stay = found.value?.grades.filter((graded) => graded.grade === 'no').length ?? 0
   const there = `${countSaying(carried.value.length, 'rule')} can run there, ${String(close)} of them close`
   if (!stay) return `${there}.`
   const staying = stay === 1 ? '1 stays here and acts' : `${String(stay)} stay here and act`

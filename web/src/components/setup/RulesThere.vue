@@ -25,7 +25,7 @@ const again = ref<HTMLButtonElement>()
 const busy = ref(false)
 
 const there = computed(() => (where.value?.runs === 'here' ? undefined : where.value))
-const carried = computed(() => there.value?.grades.filter((grade) => grade.written).length ?? 0)
+const carried = computed(() => there.value?.grades.filter((graded) => graded.written).length ?? 0)
 
 /** What the line of this part says while rules run on the server, or may. */
 function runsSaying(now: RulesWhere): string {

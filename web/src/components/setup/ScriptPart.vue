@@ -14,7 +14,7 @@ const script = shallowRef<RuleScript>()
 const counts = computed(() => {
   const grades = script.value?.grades ?? []
   const written = grades.filter((graded) => graded.written)
-  const close = written.filter((grade) => grade.grade === 'close').length
+  const close = written.filter((graded) => graded.grade === 'close').length
   const here = grades.filter((graded) => graded.grade === 'no').length
   return `${countSaying(written.length, 'rule')} written, ${String(close)} of them close; ${String(here)} stay here`
 })

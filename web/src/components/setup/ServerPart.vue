@@ -201,7 +201,7 @@ async function forget(account: Connection): Promise<void> {
         </p>
       </li>
     </ul>
-    <p v-for="item in found" :key="item" role="status">{{ item }}</p>
+    <p v-for="sentence in found" :key="sentence" role="status">{{ sentence }}</p>
     <p v-if="!form">
       <button class="text-button" type="button" @click="begin">+ connect an account</button>
     </p>
