@@ -3958,7 +3958,7 @@ export interface components {
         };
         /**
          * RuleShare
-         * @description Of a catch-up, how many messages one rule takes, and for how many it is overruled.
+         * @description How many messages one rule takes in a catch-up, and for how many it is overruled.
          */
         RuleShare: {
             /**
