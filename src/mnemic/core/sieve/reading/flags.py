@@ -70,6 +70,8 @@ class _Flags:
     def check_own(self, delivery: Delivery) -> None:
         """Refuse flags of one place where another place, or all, may get others."""
         own = {flag.lower() for flag in delivery.flags or ()}
+        if own and self._is_kept(delivery, delivery.step):
+            raise RefusedError(delivery.at, _TWO_FLAGS)
         for other in self._done.deliveries:
             first, later = sorted((delivery, other), key=lambda placed: placed.order)
             flags = {flag.lower() for flag in other.flags or ()}
@@ -131,8 +133,7 @@ class _Flags:
 
     def _check_same(self, earlier: Delivery, change: FlagChange) -> None:
         """Refuse a message that is delivered, and again after its flags were changed."""
-        kept = earlier.copy and not self._is_taken_out(earlier)
-        if kept or any(
+        if self._is_kept(earlier, change.step) or any(
             delivery.order > change.order
             and _meet(earlier.step, delivery.step)
             and _meet(change.step, delivery.step)
@@ -140,10 +141,23 @@ class _Flags:
         ):
             raise RefusedError(change.at, _TWO_FLAGS)
 
-    def _is_taken_out(self, copy: Delivery) -> bool:
-        """Whether a message that is copied stays in the inbox for sure no longer."""
-        steps = [delivery.step for delivery in self._done.deliveries if not delivery.copy]
-        return any(step.is_sure_at(copy.step) for step in (*steps, *self._done.cancels))
+    def _is_kept(self, delivery: Delivery, last: Step) -> bool:
+        """Whether a message that is delivered and reaches a step may stay in the inbox, too."""
+        if not delivery.copy:
+            return False
+        steps = [other.step for other in self._done.deliveries if not other.copy]
+        passed = delivery.step, last
+        return not any(self._is_sure_after(passed, step) for step in (*steps, *self._done.cancels))
+
+    def _is_sure_after(self, passed: Sequence[Step], step: Step) -> bool:
+        """Whether a message that passed some steps reaches another: nothing may stop before it."""
+        last = passed[-1]
+        inside = any(before.branches[: len(step.branches)] == step.branches for before in passed)
+        return inside and not any(
+            stop is last or last.leads_to(stop)
+            for stop in self._stopping
+            if last.place <= stop.place < step.place
+        )
 
     def _reached(self, first: Step, later: Step) -> AnyTest | None:
         """That a message that reached the first step reaches the later one; None if it does."""
