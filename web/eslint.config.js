@@ -31,6 +31,8 @@ export default ts.config(
       'vue/html-indent': 'off',
       'vue/html-closing-bracket-newline': 'off',
       'vue/multiline-html-element-content-newline': 'off',
+      // a variable is named for what it holds
+      'id-denylist': ['error', 'each', 'found', 'told', 'tmp', 'obj'],
       '@typescript-eslint/restrict-template-expressions': ['error', { allowNumber: true }],
     },
   },

@@ -6,7 +6,7 @@ import { useAnswer } from './useAnswer'
 describe('an answer', () => {
   it('is that to the newest question, in whatever order they are answered', async () => {
     const asked = ref('first')
-    const waiting = new Map<string, (told: string) => void>()
+    const waiting = new Map<string, (given: string) => void>()
     const scope = effectScope()
     const followed = scope.run(() =>
       useAnswer([asked], () => {

@@ -12,8 +12,8 @@ export function useAnswer<Answer>(
 ): { answer: ShallowRef<Answer | undefined>; failure: Readonly<Ref<string>> } {
   const answer = shallowRef<Answer>()
   const { now, failure } = useFollower(async (signal) => {
-    const told = await ask(signal)
-    if (!signal.aborted) answer.value = told
+    const given = await ask(signal)
+    if (!signal.aborted) answer.value = given
   })
   watch([...sources], () => void now(), { immediate: true, flush: 'post' })
   return { answer, failure }

@@ -37,14 +37,14 @@ export function useFollower(look: (signal: AbortSignal) => Promise<void>): Follo
     asked = mine
     looking.value = true
     const begun = performance.now()
-    let told = ''
+    let sentence = ''
     try {
       await look(mine.signal)
     } catch (error) {
-      told = error instanceof Error ? error.message : String(error)
+      sentence = error instanceof Error ? error.message : String(error)
     }
     if (mine.signal.aborted) return
-    failure.value = told
+    failure.value = sentence
     looking.value = false
     took = performance.now() - begun
   }

@@ -9,8 +9,8 @@ export function controlOf(complaint: Element): HTMLElement | undefined {
   const field = complaint.closest<HTMLElement>('[data-field]')
   const within = field?.dataset['field'] ? field.querySelector(field.dataset['field']) : field
   for (const kind of ['input, textarea, select', 'button']) {
-    const found = (within ?? field)?.querySelector<HTMLElement>(kind)
-    if (found) return found
+    const element = (within ?? field)?.querySelector<HTMLElement>(kind)
+    if (element) return element
   }
   return undefined
 }
@@ -31,8 +31,8 @@ export function useFormComplaints(fields: Record<string, string>) {
 
   /** What is wrong at a field. */
   function at(field: string): string {
-    const found = complaints.value.filter((complaint) => isAt(complaint, field))
-    return found
+    const here = complaints.value.filter((complaint) => isAt(complaint, field))
+    return here
       .map((item) => complaintSaying(aboutSaying(fields[field] ?? '', item.path), item.message))
       .join(' ')
   }

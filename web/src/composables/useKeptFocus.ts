@@ -53,8 +53,8 @@ export function nearest(levels: readonly Level[]): HTMLElement | undefined {
     if (!around.isConnected) continue
     // What stood beside it; else what came in its stead.
     for (const element of [...next, ...before, around]) {
-      const found = firstIn(element)
-      if (found) return found
+      const first = firstIn(element)
+      if (first) return first
     }
   }
   return document.querySelector<HTMLElement>('main') ?? undefined

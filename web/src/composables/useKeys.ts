@@ -31,10 +31,10 @@ export function useKeys(keys: Keys, inPanes = false): void {
     const control = event.ctrlKey || event.metaKey
     const name = event.key.toLowerCase()
     const shifted = event.shiftKey && !control ? keys[`shift+${name}`] : undefined
-    const found = shifted ?? keys[control ? `ctrl+${name}` : name]
-    if (!found || event.altKey || isOver(event, inPanes)) return
+    const bound = shifted ?? keys[control ? `ctrl+${name}` : name]
+    if (!bound || event.altKey || isOver(event, inPanes)) return
     const { outsideText, do: action } =
-      typeof found === 'function' ? { outsideText: !control, do: found } : found
+      typeof bound === 'function' ? { outsideText: !control, do: bound } : bound
     if (outsideText && inTextField(event)) return
     event.preventDefault()
     if (control) event.stopPropagation()

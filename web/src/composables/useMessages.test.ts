@@ -30,9 +30,9 @@ async function settle(): Promise<void> {
 function list(first: Place) {
   const place = ref<Place>(first)
   const version = ref(0)
-  const found = scope.run(() => useMessages(place, version))
-  if (!found) throw new Error('the scope has ended')
-  return { place, version, ...found }
+  const inScope = scope.run(() => useMessages(place, version))
+  if (!inScope) throw new Error('the scope has ended')
+  return { place, version, ...inScope }
 }
 
 beforeEach(() => {

@@ -68,18 +68,18 @@ export function useMessages(
     signal: AbortSignal,
     replaces = false,
   ): Promise<boolean> {
-    const found = await content(api.GET('/api/messages', { params: { query }, signal }))
+    const listed = await content(api.GET('/api/messages', { params: { query }, signal }))
     signal.throwIfAborted()
-    take(page, found, replaces)
-    return found.whole
+    take(page, listed, replaces)
+    return listed.whole
   }
 
-  function take(page: number, found: Messages, replaces: boolean): void {
-    total.value = found.total
-    whole.value = found.whole
-    unfinished.value = found.unfinished
-    problems.value = found.problems.map((problem) => `${problem.path}: ${problem.message}`)
-    const next = new Map(replaces ? [] : pages.value).set(page, found.messages)
+  function take(page: number, listed: Messages, replaces: boolean): void {
+    total.value = listed.total
+    whole.value = listed.whole
+    unfinished.value = listed.unfinished
+    problems.value = listed.problems.map((problem) => `${problem.path}: ${problem.message}`)
+    const next = new Map(replaces ? [] : pages.value).set(page, listed.messages)
     for (const key of next.keys()) {
       if (next.size > KEPT && (key < seen.first || key > seen.last)) next.delete(key)
     }
@@ -102,8 +102,8 @@ export function useMessages(
   /** Where a message stands among those that are loaded. */
   function indexOf(id: number): number | undefined {
     for (const [page, messages] of pages.value) {
-      const found = messages.findIndex((message) => message.id === id)
-      if (found >= 0) return page * PAGE + found
+      const index = messages.findIndex((message) => message.id === id)
+      if (index >= 0) return page * PAGE + index
     }
     return undefined
   }

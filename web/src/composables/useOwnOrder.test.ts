@@ -7,11 +7,11 @@ const things = (...ids: number[]) => ids.map((id) => ({ id }))
 
 /** The order on the screen, and what was asked to be kept, each to be answered by its turn. */
 function begun() {
-  const found = shallowRef(things(1, 2, 3))
+  const stored = shallowRef(things(1, 2, 3))
   const asked: { ids: number[]; answer: () => void; refuse: () => void }[] = []
   const own = effectScope().run(() =>
     useOwnOrder(
-      () => found.value,
+      () => stored.value,
       (ids) =>
         new Promise<void>((resolve, reject) => {
           asked.push({
@@ -27,7 +27,7 @@ function begun() {
   if (!own) throw new Error('the scope has ended')
   const shown = () => own.items.value.map(({ id }) => id)
   const tell = async (...ids: number[]) => {
-    found.value = things(...ids)
+    stored.value = things(...ids)
     await nextTick()
   }
   return { own, asked, shown, tell }

@@ -7,16 +7,16 @@ import { shallowRef, watch } from 'vue'
  * order before, and things would jump back below the pointer that is about to press them.
  */
 export function useOwnOrder<T extends { id: number }>(
-  found: () => readonly T[],
+  source: () => readonly T[],
   keep: (ids: number[]) => Promise<unknown>,
 ) {
   const items = shallowRef<readonly T[]>([])
   let moves = 0 // that are made, or not kept yet
 
   function follow(): void {
-    if (moves === 0) items.value = [...found()]
+    if (moves === 0) items.value = [...source()]
   }
-  watch(found, follow, { immediate: true })
+  watch(source, follow, { immediate: true })
 
   function begin(): void {
     moves += 1

@@ -16,8 +16,8 @@ export function usePacedAnswer<Answer>(
 ): { answer: ShallowRef<Answer | undefined>; failure: Readonly<Ref<string>> } {
   const answer = shallowRef<Answer>()
   const { now, soon, looking, waiting, failure, took } = useFollower(async (signal) => {
-    const told = await ask(signal)
-    if (!signal.aborted) answer.value = told
+    const given = await ask(signal)
+    if (!signal.aborted) answer.value = given
   })
   let stale = false // something changed while it was asked
   watch([...asked], () => void now(), { flush: 'post' })

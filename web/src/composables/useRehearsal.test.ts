@@ -60,9 +60,9 @@ function rehearse(first: Draft) {
   const draft = ref(first)
   const version = ref(0)
   const ruleId = ref<number>()
-  const found = scope.run(() => useRehearsal(draft, undefined, version, ruleId))
-  if (!found) throw new Error('the scope has ended')
-  return { draft, version, ruleId, ...found }
+  const inScope = scope.run(() => useRehearsal(draft, undefined, version, ruleId))
+  if (!inScope) throw new Error('the scope has ended')
+  return { draft, version, ruleId, ...inScope }
 }
 
 describe('a rehearsal', () => {

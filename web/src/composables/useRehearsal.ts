@@ -71,9 +71,9 @@ export function useRehearsal(
     const seen = toValue(version)
     const answer = async (wanted: Patience): Promise<boolean> => {
       const asked = { ...(JSON.parse(body) as RehearsalBody), patience: wanted }
-      const told = await content(api.POST('/api/rehearsal', { body: asked, signal }))
-      if (!signal.aborted) rehearsal.value = told
-      return told.whole
+      const rehearsed = await content(api.POST('/api/rehearsal', { body: asked, signal }))
+      if (!signal.aborted) rehearsal.value = rehearsed
+      return rehearsed.whole
     }
     try {
       if (!(await answer(patience))) await answer('whole')

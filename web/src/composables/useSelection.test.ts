@@ -6,9 +6,9 @@ import { useSelection } from './useSelection'
 
 function selection(total = 12_000) {
   const place = ref<Place>({ folder: 3 })
-  const found = effectScope().run(() => useSelection(place, total))
-  if (!found) throw new Error('the scope has ended')
-  return { place, ...found }
+  const inScope = effectScope().run(() => useSelection(place, total))
+  if (!inScope) throw new Error('the scope has ended')
+  return { place, ...inScope }
 }
 
 /** The list's ids: a hundred times the row, and only the first ten rows are loaded. */

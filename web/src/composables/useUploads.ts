@@ -30,12 +30,12 @@ function send(file: File, sort: boolean, progress: (done: number) => void): Prom
       if (event.lengthComputable) progress(event.loaded / event.total)
     }
     request.onload = () => {
-      const told: unknown = JSON.parse(request.responseText || '{}')
-      if (request.status === 202) resolve(told as Import)
+      const body: unknown = JSON.parse(request.responseText || '{}')
+      if (request.status === 202) resolve(body as Import)
       else
         reject(
           new Error(
-            (told as { detail?: string }).detail ??
+            (body as { detail?: string }).detail ??
               'It was not taken in, and nothing was changed. Try again.',
           ),
         )

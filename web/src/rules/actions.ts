@@ -35,9 +35,9 @@ export const ACTION_KINDS: readonly ActionKind[] = (Object.keys(ACTIONS) as Acti
 )
 
 export function actionKind(name: ActionName): ActionKind {
-  const found = ACTION_KINDS.find((kind) => kind.name === name)
-  if (!found) throw new Error(`no action is called ${name}`)
-  return found
+  const named = ACTION_KINDS.find((kind) => kind.name === name)
+  if (!named) throw new Error(`no action is called ${name}`)
+  return named
 }
 
 /** Its label, for what can be added; else what is said of it in short. */

@@ -52,9 +52,9 @@ export function testLabel(test: TestName, values: ValueKind = 'text'): string {
 }
 
 export function aspectOf(key: string): Aspect {
-  const found = ASPECTS.find((aspect) => aspect.key === key)
-  if (!found) throw new Error(`nothing that conditions can be about is called ${key}`)
-  return found
+  const named = ASPECTS.find((aspect) => aspect.key === key)
+  if (!named) throw new Error(`nothing that conditions can be about is called ${key}`)
+  return named
 }
 
 /** Texts can be compared with exact case, where there is a text to compare. */

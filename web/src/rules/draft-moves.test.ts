@@ -27,9 +27,9 @@ function sample(): DraftGroup {
 
 function find(node: DraftNode, value: string): number | undefined {
   if (node.kind === 'condition') return node.values[0] === value ? node.id : undefined
-  for (const each of node.nodes) {
-    const found = find(each, value)
-    if (found !== undefined) return found
+  for (const child of node.nodes) {
+    const held = find(child, value)
+    if (held !== undefined) return held
   }
   return undefined
 }

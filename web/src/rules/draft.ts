@@ -194,8 +194,8 @@ export function revived(draft: Draft): Draft {
 function parentOf(root: DraftGroup, id: number): DraftGroup | undefined {
   if (root.nodes.some((node) => node.id === id)) return root
   for (const node of root.nodes) {
-    const found = node.kind === 'group' ? parentOf(node, id) : undefined
-    if (found) return found
+    const above = node.kind === 'group' ? parentOf(node, id) : undefined
+    if (above) return above
   }
   return undefined
 }
@@ -278,7 +278,7 @@ function testOf(node: DraftNode, path: string, places: Places): Test {
   else {
     const tests = node.nodes
       .filter(says)
-      .map((each, at) => testOf(each, `${inner}.${node.bracket}[${at}]`, places))
+      .map((child, at) => testOf(child, `${inner}.${node.bracket}[${at}]`, places))
     test = node.bracket === 'all' ? { all: tests } : { any: tests }
   }
   return node.negated ? { not: test } : test
@@ -361,7 +361,7 @@ function conditionsIn(node: DraftNode): DraftCondition[] {
 /** A name that says what the rule is for: "Permit or licence, to moorings@…". */
 export function proposedName(draft: Draft): string {
   const parts = conditionsIn(draft.when)
-    .filter((each) => !each.kept)
+    .filter((listed) => !listed.kept)
     .map((condition) => {
       const values = inWords(valuesOf(condition), draft.called ?? {}).replaceAll('_', ' ')
       if (condition.aspect.startsWith('recipient')) return `to ${values}`

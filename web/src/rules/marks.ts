@@ -12,15 +12,15 @@ export function stretches(text: string, evidence: readonly Evidence[], field: st
     .filter((piece) => piece.field === field && piece.value === text && piece.end > piece.start)
     .map(({ start, end }) => ({ start, end }))
     .sort((a, b) => a.start - b.start)
-  const found: Stretch[] = []
+  const pieces: Stretch[] = []
   let at = 0
   for (const { start, end } of spans) {
     if (end <= at) continue
     const from = Math.max(start, at)
-    if (from > at) found.push({ text: text.slice(at, from), marked: false })
-    found.push({ text: text.slice(from, end), marked: true })
+    if (from > at) pieces.push({ text: text.slice(at, from), marked: false })
+    pieces.push({ text: text.slice(from, end), marked: true })
     at = end
   }
-  if (at < text.length) found.push({ text: text.slice(at), marked: false })
-  return found
+  if (at < text.length) pieces.push({ text: text.slice(at), marked: false })
+  return pieces
 }

@@ -8,7 +8,7 @@ export function spokenPath(path: string): string {
 
 /** What a catch-up did: "71 moved, 3 labelled, 12 were in order already". */
 export function catchUpSaying(done: CatchUpReport): string {
-  const left = Object.values(done.left).reduce((sum, each) => sum + each, 0)
+  const left = Object.values(done.left).reduce((sum, count) => sum + count, 0)
   if (done.taken + done.respected + left === 0) return 'None of the messages here is taken'
   const counts: [number, string][] = [
     [done.moved, 'moved'],
@@ -32,9 +32,9 @@ export function countSaying(count: number, one: string, many = `${one}s`): strin
 const AT_ONCE = 1000
 
 /** How many were found, where the server may not have looked at all of the mail. */
-export function foundSaying(found: number, whole: boolean): string {
-  if (whole) return found.toLocaleString('en-GB')
-  return `${Math.min(found, AT_ONCE).toLocaleString('en-GB')}+`
+export function foundSaying(count: number, whole: boolean): string {
+  if (whole) return count.toLocaleString('en-GB')
+  return `${Math.min(count, AT_ONCE).toLocaleString('en-GB')}+`
 }
 
 const DAY = 86_400_000

@@ -82,9 +82,9 @@ export const useActs = defineStore('acts', () => {
     refused?: (error: RefusedError) => void,
   ): Promise<boolean> {
     try {
-      const told = await work()
+      const note = await work()
       await mailbox.refresh()
-      if (told) tell(told)
+      if (note) tell(note)
       return true
     } catch (error) {
       if (refused && error instanceof RefusedError && error.problem.status === UNPROCESSABLE) {

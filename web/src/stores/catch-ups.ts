@@ -31,14 +31,14 @@ export const useCatchUps = defineStore('catch-ups', () => {
     await see(content(api.POST('/api/catch-ups', { body: catchUpBody(asked) })), before)
   }
 
-  async function see(found: Promise<CatchUpJob>, before: string): Promise<void> {
+  async function see(beginning: Promise<CatchUpJob>, before: string): Promise<void> {
     busy = true
     try {
-      job.value = await found
+      job.value = await beginning
       begun.value = { at: Date.now(), done: job.value.done }
-      const told = await follow(before)
+      const report = await follow(before)
       await mailbox.refresh()
-      if (told) acts.tell(told)
+      if (report) acts.tell(report)
     } catch (error) {
       acts.fail(error)
     } finally {

@@ -49,12 +49,12 @@ export const useLine = defineStore('line', () => {
   const { now, soon, withdraw, looking, took } = useFollower(async (signal) => {
     try {
       const query = workbench.ruleId === undefined ? {} : { rule_id: workbench.ruleId }
-      const told = await content(api.GET('/api/rules/check', { params: { query }, signal }))
+      const checked = await content(api.GET('/api/rules/check', { params: { query }, signal }))
       if (signal.aborted) return
-      findings.value = told.findings
-      total.value = told.total
-      concerned.value = told.rule_ids
-      broken.value = told.broken
+      findings.value = checked.findings
+      total.value = checked.total
+      concerned.value = checked.rule_ids
+      broken.value = checked.broken
     } catch (error) {
       if (signal.aborted) return
       findings.value = [] // the line says of itself when the server does not answer
@@ -132,15 +132,15 @@ export const useLine = defineStore('line', () => {
   }
 
   const byRule = computed(() => {
-    const found = new Map<number, string[]>()
+    const sayings = new Map<number, string[]>()
     const say = (id: number, saying: string): unknown =>
-      found.set(id, [...(found.get(id) ?? []), saying])
+      sayings.set(id, [...(sayings.get(id) ?? []), saying])
     for (const finding of findings.value) say(finding.rule_id, finding.saying)
     for (const id of concerned.value) if (toldInPart(id)) say(id, 'Open it to see what is found')
     for (const example of broken.value) {
       say(example.rule_id, `“${example.message.subject ?? 'No subject'}” ${example.wrong}`)
     }
-    return found
+    return sayings
   })
 
   return { findings, total, broken, byRule, watching, act, reorder, moveAbove, mend }

@@ -40,7 +40,7 @@ function arrived(count: number, sorted: number): ServerEvent {
 
 /** Mail that comes in ten times a second, for so many seconds. */
 async function pouring(seconds: number): Promise<void> {
-  for (let each = 0; each < seconds * 10; each += 1) {
+  for (let step = 0; step < seconds * 10; step += 1) {
     tell(arrived(1, 1))
     await vi.advanceTimersByTimeAsync(100)
   }
@@ -105,9 +105,9 @@ describe('the mailbox', () => {
     let undoDays = 1
     const answers: (() => void)[] = []
     vi.stubGlobal('fetch', async () => {
-      const told = { rules: [], folders: [], labels: [], connected: [], undo_days: undoDays }
+      const answered = { rules: [], folders: [], labels: [], connected: [], undo_days: undoDays }
       await new Promise<void>((resolve) => answers.push(resolve))
-      return Response.json(told)
+      return Response.json(answered)
     })
     const early = mailbox.refresh()
     await vi.advanceTimersByTimeAsync(1)

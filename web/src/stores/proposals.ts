@@ -15,17 +15,17 @@ export const useProposals = defineStore('proposals', () => {
   const router = useRouter()
   const acts = useActs()
   const workbench = useWorkbench()
-  const found = shallowRef<readonly RuleProposal[]>([])
+  const offered = shallowRef<readonly RuleProposal[]>([])
   const away = ref<ReadonlySet<string>>(new Set())
   const ready = ref(false)
 
   async function look(signal?: AbortSignal): Promise<void> {
     const asked = signal ? { signal } : {}
-    found.value = (await content(api.GET('/api/proposals', asked))).proposals
+    offered.value = (await content(api.GET('/api/proposals', asked))).proposals
     ready.value = true
   }
 
-  const all = computed(() => found.value.filter((proposal) => !away.value.has(proposal.what)))
+  const all = computed(() => offered.value.filter((proposal) => !away.value.has(proposal.what)))
 
   /** Nothing is made of it without a look at its rehearsal. */
   async function open(proposal: RuleProposal): Promise<void> {

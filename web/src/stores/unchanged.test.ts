@@ -14,11 +14,11 @@ it.each([
   ['one has come', [...BEFORE, { id: 3, name: 'b' }], [0, 1, undefined], false],
   ['one has gone', [BEFORE[1]], [1], false],
 ])('keeps what is equal: %s', (_, now, kept, whole) => {
-  const told = structuredClone(now) as typeof BEFORE
-  const found = keeping(BEFORE, told)
-  expect(found).toEqual(now)
-  expect(found === BEFORE).toBe(whole)
-  expect(found.map((item) => (BEFORE.includes(item) ? BEFORE.indexOf(item) : undefined))).toEqual(
+  const answered = structuredClone(now) as typeof BEFORE
+  const shown = keeping(BEFORE, answered)
+  expect(shown).toEqual(now)
+  expect(shown === BEFORE).toBe(whole)
+  expect(shown.map((item) => (BEFORE.includes(item) ? BEFORE.indexOf(item) : undefined))).toEqual(
     kept,
   )
 })

@@ -6,10 +6,10 @@
  */
 export function keeping<T extends { id: number }>(before: T[], now: T[]): T[] {
   const known = new Map(before.map((item) => [item.id, item]))
-  const found = now.map((item) => {
+  const kept = now.map((item) => {
     const old = known.get(item.id)
     return old !== undefined && JSON.stringify(old) === JSON.stringify(item) ? old : item
   })
-  const same = found.length === before.length && found.every((item, at) => item === before[at])
-  return same ? before : found
+  const same = kept.length === before.length && kept.every((item, at) => item === before[at])
+  return same ? before : kept
 }

@@ -105,14 +105,14 @@ describe('the workbench', () => {
     mailbox.line = { rules: [theirs], arrived: 0, stay: 0 }
     await nextTick()
     vi.spyOn(mailbox, 'refresh').mockResolvedValue(undefined)
-    const told = {
+    const refusal = {
       type: 'tag:mnemic.example,2026:changed-meanwhile',
       title: 'Changed meanwhile',
       detail: 'It stops.',
       status: 412,
       errors: [],
     }
-    answers = [Response.json(told, { status: 412 })]
+    answers = [Response.json(refusal, { status: 412 })]
     const ask = () => Promise.resolve(true)
     expect(await workbench.save(ask)).toBeUndefined()
     expect(workbench.complaints[0]?.message).toContain('It stops. Save again')

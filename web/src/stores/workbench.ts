@@ -44,7 +44,7 @@ const NEW = 'new'
 /** A new rule that was begun and left for another new one. */
 const ASIDE = 'aside'
 
-function told(draft: Draft): string {
+function ruleSaid(draft: Draft): string {
   return JSON.stringify([ruleOf(draft) ?? null, draft.pins])
 }
 
@@ -55,7 +55,7 @@ interface Beginning {
 }
 
 function without(all: Record<string, PutAway>, key: string): Record<string, PutAway> {
-  return Object.fromEntries(Object.entries(all).filter(([each]) => each !== key))
+  return Object.fromEntries(Object.entries(all).filter(([known]) => known !== key))
 }
 
 /** What a complaint is about, by the last part of its path. */
@@ -95,17 +95,17 @@ export const useWorkbench = defineStore('workbench', () => {
   const mailbox = useMailbox()
   const ruleId = ref<number>()
   const draft = ref<Draft>(newDraft())
-  const saved = ref(told(draft.value))
+  const saved = ref(ruleSaid(draft.value))
   const version = ref<string>()
   const complaints = ref<Complaint[]>([])
   const busy = ref(false)
   const putAway = useLocalStorage<Record<string, PutAway>>('mnemic.drafts', {})
 
   const key = computed(() => (ruleId.value === undefined ? NEW : String(ruleId.value)))
-  const changed = computed(() => told(draft.value) !== saved.value)
+  const changed = computed(() => ruleSaid(draft.value) !== saved.value)
 
   function rest(): void {
-    saved.value = told(draft.value)
+    saved.value = ruleSaid(draft.value)
     complaints.value = []
   }
 
@@ -128,7 +128,7 @@ export const useWorkbench = defineStore('workbench', () => {
     const before = putAway.value[id === undefined ? NEW : String(id)]
     ruleId.value = id
     complaints.value = []
-    saved.value = told(fresh)
+    saved.value = ruleSaid(fresh)
     version.value = before?.version ?? current
     draft.value = before ? revived(before.draft) : fresh
   }
@@ -148,7 +148,7 @@ export const useWorkbench = defineStore('workbench', () => {
     const begun = putAway.value[NEW]
     if (begun) putAway.value = { ...putAway.value, [ASIDE]: begun }
     ruleId.value = undefined
-    saved.value = told(newDraft())
+    saved.value = ruleSaid(newDraft())
     complaints.value = []
     draft.value = {
       ...newDraft(),
@@ -167,9 +167,9 @@ export const useWorkbench = defineStore('workbench', () => {
   /** The folder that a new rule files in is looked into as often as was proposed. */
   async function setLookIn(folder: string, days: number): Promise<void> {
     const like = folder.toLowerCase()
-    const found = mailbox.folders.find((candidate) => candidate.path.toLowerCase() === like)
-    if (!found || found.look_in_days !== null) return
-    const params = { path: { id: found.id } }
+    const existing = mailbox.folders.find((candidate) => candidate.path.toLowerCase() === like)
+    if (!existing || existing.look_in_days !== null) return
+    const params = { path: { id: existing.id } }
     await content(api.PUT('/api/folders/{id}/look-in', { params, body: { days } }))
     await mailbox.refresh()
   }
@@ -198,22 +198,22 @@ export const useWorkbench = defineStore('workbench', () => {
   }
 
   function missing(): Complaint[] {
-    const found: Complaint[] = []
+    const missing: Complaint[] = []
     if (!ruleOf(draft.value)) {
-      found.push({ path: 'when', message: 'Say which mail: fill in at least one condition.' })
+      missing.push({ path: 'when', message: 'Say which mail: fill in at least one condition.' })
     }
     if (thenOf(draft.value).length === 0) {
-      found.push({ path: 'then', message: 'Say what happens: choose a folder or a label.' })
+      missing.push({ path: 'then', message: 'Say what happens: choose a folder or a label.' })
     }
     const actions = thenPlaces(draft.value).more
     draft.value.more.forEach((action, at) => {
       const message = missingSaying(action)
-      if (message) found.push({ path: actions[at] ?? 'then', message })
+      if (message) missing.push({ path: actions[at] ?? 'then', message })
     })
     if (draft.value.runs.length === 0) {
-      found.push({ path: 'runs', message: 'Say when it runs: choose at least one.' })
+      missing.push({ path: 'runs', message: 'Say when it runs: choose at least one.' })
     }
-    return found
+    return missing
   }
 
   async function send(rule: Rule, pins: Pin[], anyway: boolean): Promise<LineChange> {
@@ -284,9 +284,9 @@ export const useWorkbench = defineStore('workbench', () => {
     const stored = mailbox.rules.find((rule) => rule.id === ruleId.value)
     if (!stored) return
     const now = draftOf(stored.rule, stored.pins)
-    if (told(now) === saved.value) return
+    if (ruleSaid(now) === saved.value) return
     const before = changed.value
-    saved.value = told(now)
+    saved.value = ruleSaid(now)
     if (before) draft.value.enabled = now.enabled
     else {
       draft.value = now
@@ -316,7 +316,7 @@ export const useWorkbench = defineStore('workbench', () => {
     const place = places.value.get(node)
     if (place === undefined) return []
     const inside = [...places.value.values()].filter(
-      (each) => each.length > place.length && each.startsWith(place),
+      (other) => other.length > place.length && other.startsWith(place),
     )
     return complaintsAt(place).filter(
       (complaint) => !inside.some((inner) => complaint.path.startsWith(inner)),

@@ -40,14 +40,14 @@ interface Day {
 }
 
 const days = computed(() => {
-  const found: Day[] = []
+  const grouped: Day[] = []
   for (const run of runs.value) {
     const name = daySaying(new Date(run.at), new Date())
-    const last = found.at(-1)
+    const last = grouped.at(-1)
     if (last?.name === name) last.runs.push(run)
-    else found.push({ name, runs: [run] })
+    else grouped.push({ name, runs: [run] })
   }
-  return found
+  return grouped
 })
 
 /** "21 messages flagged" needs no count beside it. */

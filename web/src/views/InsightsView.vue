@@ -37,7 +37,7 @@ const days = ref<(typeof PERIODS)[number][0]>('30')
 const account = ref('')
 const accounts = ref<readonly Account[]>([])
 void content(api.GET('/api/accounts'))
-  .then((told) => (accounts.value = told.accounts))
+  .then((connections) => (accounts.value = connections.accounts))
   .catch(() => {
     // without the list the pictures are of all mail
   })
@@ -214,12 +214,14 @@ const lies = computed(() => {
                 </tr>
               </thead>
               <tbody>
-                <tr v-for="each in mail.inbox.slice().reverse()" :key="each.day">
+                <tr v-for="dayCounts in mail.inbox.slice().reverse()" :key="dayCounts.day">
                   <td>
-                    <RouterLink :to="findAddress(stillThere(each.day))">{{ each.day }}</RouterLink>
+                    <RouterLink :to="findAddress(stillThere(dayCounts.day))">{{
+                      dayCounts.day
+                    }}</RouterLink>
                   </td>
-                  <td class="number">{{ each.lies.toLocaleString('en-GB') }}</td>
-                  <td class="number">{{ each.unread.toLocaleString('en-GB') }}</td>
+                  <td class="number">{{ dayCounts.lies.toLocaleString('en-GB') }}</td>
+                  <td class="number">{{ dayCounts.unread.toLocaleString('en-GB') }}</td>
                 </tr>
               </tbody>
             </table>

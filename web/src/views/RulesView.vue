@@ -47,12 +47,13 @@ watch(
     }
     if (!mailbox.ready) return
     const id = asked ? Number(asked) : workbench.ruleId
-    const found = mailbox.rules.find((rule) => rule.id === id)
-    if (found) workbench.open(found)
+    const listedRule = mailbox.rules.find((rule) => rule.id === id)
+    if (listedRule) workbench.open(listedRule)
     const first = mailbox.rules[0]
-    if (!found && first && (asked || !workbench.changed)) void router.replace(`/rules/${first.id}`)
-    else if (!found) void router.replace('/rules/new')
-    else if (!asked) void router.replace(`/rules/${found.id}`)
+    if (!listedRule && first && (asked || !workbench.changed))
+      void router.replace(`/rules/${first.id}`)
+    else if (!listedRule) void router.replace('/rules/new')
+    else if (!asked) void router.replace(`/rules/${listedRule.id}`)
   },
   { immediate: true },
 )

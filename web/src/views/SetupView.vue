@@ -31,13 +31,13 @@ const part = computed(() => PARTS.find((part) => part.key === route.params['part
   <main class="setup">
     <nav aria-label="Parts of Setup">
       <RouterLink
-        v-for="each in PARTS"
-        :key="each.key"
-        :to="`/setup/${each.key}`"
+        v-for="setupPart in PARTS"
+        :key="setupPart.key"
+        :to="`/setup/${setupPart.key}`"
         class="part"
-        :class="{ current: each.key === part.key }"
-        :aria-current="each.key === part.key ? 'true' : undefined"
-        >{{ each.label }}</RouterLink
+        :class="{ current: setupPart.key === part.key }"
+        :aria-current="setupPart.key === part.key ? 'true' : undefined"
+        >{{ setupPart.label }}</RouterLink
       >
     </nav>
     <section class="sheet" :aria-label="part.label">

@@ -19,7 +19,7 @@ watch(
 )
 
 /** As many of its messages as are wanted, in as many pages as that takes. */
-async function told(signal: AbortSignal): Promise<RunMessages> {
+async function messagesOfRun(signal: AbortSignal): Promise<RunMessages> {
   const path = { run_id: props.run.id }
   const messages: RunMessages['messages'] = []
   for (;;) {
@@ -32,11 +32,11 @@ async function told(signal: AbortSignal): Promise<RunMessages> {
     if (page.messages.length < PAGE || messages.length >= wanted.value) return { ...page, messages }
   }
 }
-const { answer: found, failure } = useAnswer(
+const { answer: details, failure } = useAnswer(
   [() => props.run.id, () => mailbox.version, wanted],
-  told,
+  messagesOfRun,
 )
-const left = computed(() => props.run.messages - (found.value?.messages.length ?? 0))
+const left = computed(() => props.run.messages - (details.value?.messages.length ?? 0))
 
 /** "Moved from Inbox to Shop, labelled Order" */
 function together(changes: readonly string[]): string {
@@ -48,9 +48,9 @@ function together(changes: readonly string[]): string {
 <template>
   <div>
     <p v-if="failure" role="alert">{{ failure }}</p>
-    <template v-if="found">
-      <p v-if="found.rules.length > 1 && !run.undone" class="shares">
-        <span v-for="share in found.rules" :key="share.rule_id">
+    <template v-if="details">
+      <p v-if="details.rules.length > 1 && !run.undone" class="shares">
+        <span v-for="share in details.rules" :key="share.rule_id">
           {{ share.name }}: {{ countSaying(share.messages, 'message') }}
           <button
             class="text-button"
@@ -62,7 +62,7 @@ function together(changes: readonly string[]): string {
         </span>
       </p>
       <ul aria-label="Messages of this run">
-        <li v-for="{ message, changes } in found.messages" :key="message.id">
+        <li v-for="{ message, changes } in details.messages" :key="message.id">
           <RouterLink
             class="subject one-line"
             :to="`/mail/folder/${message.folder_id}/${message.id}`"
@@ -83,7 +83,7 @@ function together(changes: readonly string[]): string {
         </li>
       </ul>
       <p v-if="left > 0" class="hint">
-        The newest {{ found.messages.length.toLocaleString('en-GB') }} of
+        The newest {{ details.messages.length.toLocaleString('en-GB') }} of
         {{ run.messages.toLocaleString('en-GB') }} are shown.
         <button class="text-button" type="button" @click="wanted += PAGE">
           Show the next {{ Math.min(PAGE, left).toLocaleString('en-GB') }}

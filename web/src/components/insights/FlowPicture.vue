@@ -42,7 +42,7 @@ function bandSaying({ source, place, messages, rules }: Band): string {
 }
 
 /** The band under the pointer or the focus is told below the picture. */
-const told = ref<Band>()
+const shown = ref<Band>()
 /** One of the bands is reached by Tab, the others by the arrows. */
 const reached = ref(0)
 const bands = ref<SVGElement[]>([])
@@ -64,12 +64,12 @@ function step(by: number): void {
         :height="shape.height"
       >
         <rect
-          v-for="each in ends"
-          :key="`${each.side} ${each.block.end.name}`"
-          :x="each.side === 'from' ? names : width - names - BLOCK"
-          :y="each.block.y"
+          v-for="placed in ends"
+          :key="`${placed.side} ${placed.block.end.name}`"
+          :x="placed.side === 'from' ? names : width - names - BLOCK"
+          :y="placed.block.y"
           :width="BLOCK"
-          :height="each.block.height"
+          :height="placed.block.height"
         />
         <a
           v-for="(ribbon, at) in shape.ribbons"
@@ -79,8 +79,8 @@ function step(by: number): void {
           :tabindex="at === reached ? 0 : -1"
           :aria-label="bandSaying(ribbon.band)"
           @click.prevent="router.push(findAddress(ribbon.band.search))"
-          @focus="((told = ribbon.band), (reached = at))"
-          @pointerenter="told = ribbon.band"
+          @focus="((shown = ribbon.band), (reached = at))"
+          @pointerenter="shown = ribbon.band"
           @keydown.down.prevent="step(1)"
           @keydown.up.prevent="step(-1)"
           @keydown.right.prevent="step(1)"
@@ -88,29 +88,29 @@ function step(by: number): void {
         >
           <path
             :d="ribbon.path"
-            :class="{ told: told === ribbon.band }"
+            :class="{ shown: shown === ribbon.band }"
             :style="{ fill: `var(--${ribbon.colour})` }"
           />
         </a>
       </svg>
       <RouterLink
-        v-for="each in ends"
-        :key="`name ${each.side} ${each.block.end.name}`"
+        v-for="placed in ends"
+        :key="`name ${placed.side} ${placed.block.end.name}`"
         class="name"
-        :to="findAddress(each.block.end.search)"
-        :title="each.block.end.name"
-        :class="[each.side, { small }]"
+        :to="findAddress(placed.block.end.search)"
+        :title="placed.block.end.name"
+        :class="[placed.side, { small }]"
         :style="{
-          top: `${each.block.middle - room / 2}px`,
+          top: `${placed.block.middle - room / 2}px`,
           width: `${names - 8}px`,
           height: `${room}px`,
         }"
-        ><span :class="{ 'one-line': !small }">{{ each.block.end.name }}</span>
-        <b>{{ each.block.end.messages.toLocaleString('en-GB') }}</b></RouterLink
+        ><span :class="{ 'one-line': !small }">{{ placed.block.end.name }}</span>
+        <b>{{ placed.block.end.messages.toLocaleString('en-GB') }}</b></RouterLink
       >
     </div>
     <p class="band">
-      {{ told ? bandSaying(told) : 'Press a band, and Mail shows just its mail.' }}
+      {{ shown ? bandSaying(shown) : 'Press a band, and Mail shows just its mail.' }}
     </p>
   </div>
 </template>
@@ -140,7 +140,7 @@ path {
   fill-opacity: 0.36;
 }
 
-path.told,
+path.shown,
 a:hover path {
   fill-opacity: 0.75;
 }

@@ -20,8 +20,8 @@ async function look(): Promise<void> {
   const { mark, days, account } = props
   const query = { days, account, ...mark }
   try {
-    const told = await content(api.GET('/api/insights/mail', { params: { query } }))
-    if (props.mark === mark) behind.value = told
+    const answered = await content(api.GET('/api/insights/mail', { params: { query } }))
+    if (props.mark === mark) behind.value = answered
   } catch (error) {
     failure.value = error instanceof Error ? error.message : String(error)
   }

@@ -34,18 +34,18 @@ const never = computed(() =>
 function since(moment: string): string {
   return dayInSentence(new Date(moment), new Date())
 }
-async function makeRule(each: NeverOpened): Promise<void> {
+async function makeRule(sender: NeverOpened): Promise<void> {
   workbench.startFrom(
-    each.field === 'list'
-      ? { field: 'list', test: 'is', values: [each.value], case: false }
-      : { field: 'from', test: 'is', values: [each.value], case: false, part: 'address' },
+    sender.field === 'list'
+      ? { field: 'list', test: 'is', values: [sender.value], case: false }
+      : { field: 'from', test: 'is', values: [sender.value], case: false, part: 'address' },
     null,
-    { [each.value]: each.called },
+    { [sender.value]: sender.called },
   )
   await router.push('/rules/new')
 }
-function clear(each: NeverOpened, what: AskedAct): void {
-  void acts.act({ ids: each.ids }, what)
+function clear(sender: NeverOpened, what: AskedAct): void {
+  void acts.act({ ids: sender.ids }, what)
 }
 
 interface Told {
@@ -61,7 +61,7 @@ function idleDays(last: string): 30 | 90 {
 }
 /** Rules, folders and labels, each with the place where something can be done about it. */
 const others = computed(() => {
-  const told: Told[] = []
+  const findings: Told[] = []
   const rules = new Map(mailbox.rules.map((stored) => [stored.id, stored.rule]))
   for (const { rule_id, last } of props.look.idle_rules) {
     const rule = rules.get(rule_id)
@@ -70,16 +70,16 @@ const others = computed(() => {
       ? `“${rule.name}” has taken nothing for ${idleDays(last)} days; the last was ${since(last)}`
       : `“${rule.name}” has taken nothing yet`
     const what = `idle ${rule_id}`
-    told.push({ what, saying, to: `/rules/${rule_id}`, act: 'Open', idle: rule_id })
+    findings.push({ what, saying, to: `/rules/${rule_id}`, act: 'Open', idle: rule_id })
   }
   for (const finding of line.findings) {
     const name = rules.get(finding.rule_id)?.name ?? ''
     const saying = `“${name}”: ${finding.saying.charAt(0).toLowerCase()}${finding.saying.slice(1)}`
     const what = `${finding.kind} ${finding.rule_id} ${finding.by.join(' ')}`
-    told.push({ what, saying, to: `/rules/${finding.rule_id}`, act: 'Open' })
+    findings.push({ what, saying, to: `/rules/${finding.rule_id}`, act: 'Open' })
   }
   for (const { rule_id, message, wrong } of line.broken) {
-    told.push({
+    findings.push({
       what: `example ${rule_id} ${message.id}`,
       saying: `“${rules.get(rule_id)?.name ?? ''}”, with the example “${message.subject ?? ''}”: ${wrong}`,
       to: `/rules/${rule_id}`,
@@ -89,14 +89,14 @@ const others = computed(() => {
   for (const folder of mailbox.folders) {
     const to = `/mail/folder/${folder.id}`
     if (folder.due) {
-      told.push({
+      findings.push({
         what: `due ${folder.id}`,
         saying: `${spokenPath(folder.path)} is due: ${countSaying(folder.unread, 'message')} unread`,
         to,
         act: 'Look in',
       })
     } else if (!folder.role && folder.looked_at === null && folder.unread) {
-      told.push({
+      findings.push({
         what: `never ${folder.id}`,
         saying: `${spokenPath(folder.path)} was never looked into: ${countSaying(folder.unread, 'message')} unread`,
         to,
@@ -105,14 +105,14 @@ const others = computed(() => {
     }
   }
   for (const label of mailbox.labels.filter((known) => !known.total)) {
-    told.push({
+    findings.push({
       what: `label ${label.id}`,
       saying: `No message has the label “${label.name}”`,
       to: '/setup/labels',
       act: 'Labels',
     })
   }
-  return told.filter((item) => !isAway(item.what, 1))
+  return findings.filter((item) => !isAway(item.what, 1))
 })
 </script>
 

@@ -46,8 +46,8 @@ async function run(stored: StoredRule): Promise<void> {
 async function sure(stored: StoredRule, asked: CatchUpAsked): Promise<boolean> {
   try {
     const body = catchUpBody(asked)
-    const told = await content(api.POST('/api/catch-ups/preview', { body }))
-    const { examined, report, question } = told
+    const previewed = await content(api.POST('/api/catch-ups/preview', { body }))
+    const { examined, report, question } = previewed
     if (props.selected) return !question || (await askAboutLargeMove(question))
     const changes = countSaying(report.changed, 'message')
     return await ask(

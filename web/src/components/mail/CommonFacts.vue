@@ -22,11 +22,11 @@ const picked = ref<ReadonlySet<number>>(new Set())
 const PAUSE = 150 // milliseconds in which the selection may still grow
 const { soon, failure } = useFollower(async (signal) => {
   const body = { which: whichBody(props.which) }
-  const told = await content(api.POST('/api/facts/common', { body, signal }))
+  const common = await content(api.POST('/api/facts/common', { body, signal }))
   if (signal.aborted) return
-  proposals.value = told.proposals
+  proposals.value = common.proposals
   picked.value = new Set(
-    told.proposals.flatMap((proposal, index) => (proposal.picked ? [index] : [])),
+    common.proposals.flatMap((proposal, index) => (proposal.picked ? [index] : [])),
   )
 })
 watch(

@@ -34,14 +34,14 @@ async function open(kind: string): Promise<void> {
 <template>
   <p v-if="kinds.length > 1" class="kinds" role="group" aria-label="Kinds of mail here">
     <button
-      v-for="each in kinds"
-      :key="each.kind"
+      v-for="group in kinds"
+      :key="group.kind"
       type="button"
       class="text-button"
-      :title="`Only these: ${each.many}`"
-      @click="open(each.kind)"
+      :title="`Only these: ${group.many}`"
+      @click="open(group.kind)"
     >
-      {{ each.many }} <b>{{ each.messages.toLocaleString('en-GB') }}</b>
+      {{ group.many }} <b>{{ group.messages.toLocaleString('en-GB') }}</b>
     </button>
   </p>
 </template>

@@ -9,11 +9,11 @@ const props = defineProps<{ message: OpenMessage }>()
 type Way = 'html' | 'text' | 'headers' | 'source'
 
 const ways = computed(() => {
-  const found: [Way, string][] = []
-  if (props.message.remote_pictures !== null) found.push(['html', 'Laid out'])
-  if (props.message.text !== null) found.push(['text', 'Plain text'])
-  found.push(['headers', 'All headers'], ['source', 'As it came'])
-  return found
+  const shown: [Way, string][] = []
+  if (props.message.remote_pictures !== null) shown.push(['html', 'Laid out'])
+  if (props.message.text !== null) shown.push(['text', 'Plain text'])
+  shown.push(['headers', 'All headers'], ['source', 'As it came'])
+  return shown
 })
 /** Where a message has both, HTML is what its writer meant; the text is one click away. */
 const way = ref<Way>('text')

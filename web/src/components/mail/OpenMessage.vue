@@ -43,7 +43,7 @@ watch(
 const received = computed(() => momentSaying(new Date(message.value?.received ?? 0), new Date()))
 
 function people(addresses: { name: string; address: string }[]): string {
-  return addresses.map((each) => each.name || each.address).join(', ')
+  return addresses.map((person) => person.name || person.address).join(', ')
 }
 
 const signs = computed(() => {

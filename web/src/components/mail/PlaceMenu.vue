@@ -31,17 +31,17 @@ onMounted(() => {
     <template #dropdown>
       <el-dropdown-menu>
         <el-dropdown-item
-          v-for="each in commands"
-          :key="each.command"
-          :command="each.command"
-          :disabled="each.disabled ?? false"
-          :divided="each.divided ?? false"
+          v-for="entry in commands"
+          :key="entry.command"
+          :command="entry.command"
+          :disabled="entry.disabled ?? false"
+          :divided="entry.divided ?? false"
           ><span
-            v-if="each.swatch"
+            v-if="entry.swatch"
             class="swatch"
-            :style="{ background: `var(--${each.swatch})` }"
+            :style="{ background: `var(--${entry.swatch})` }"
           ></span>
-          {{ each.label }}</el-dropdown-item
+          {{ entry.label }}</el-dropdown-item
         >
       </el-dropdown-menu>
     </template>

@@ -20,12 +20,12 @@ const since = computed(() => {
   const day = dayInSentence(new Date(`${news.value?.day ?? ''}T12:00`), new Date())
   return day === 'today' ? 'Today' : `Since ${day}`
 })
-function found(terms: string): string {
+function mailSince(terms: string): string {
   return findAddress(`${terms}-before:${news.value?.day ?? ''}`)
 }
 const inInbox = computed(() => {
   const path = mailbox.inbox?.path ?? 'Inbox'
-  return found(`folder:${/\s/.test(path) ? `"${path}"` : path} `)
+  return mailSince(`folder:${/\s/.test(path) ? `"${path}"` : path} `)
 })
 const due = computed(() => mailbox.folders.filter((folder) => folder.due))
 const unread = computed(() => mailbox.inbox?.unread ?? 0)
@@ -38,7 +38,7 @@ const unread = computed(() => mailbox.inbox?.unread ?? 0)
       <li v-if="!news.came">No mail came.</li>
       <template v-else>
         <li>
-          <RouterLink :to="found('')">{{ countSaying(news.came, 'message') }}</RouterLink> came.
+          <RouterLink :to="mailSince('')">{{ countSaying(news.came, 'message') }}</RouterLink> came.
         </li>
         <li>
           <template v-if="news.taken"
@@ -60,9 +60,11 @@ const unread = computed(() => mailbox.inbox?.unread ?? 0)
         >
         wait there.
       </li>
-      <li v-for="each in due" :key="each.id">
-        <RouterLink :to="`/mail/folder/${each.id}`">{{ spokenPath(each.path) }}</RouterLink> is due:
-        {{ countSaying(each.unread, 'message') }} unread.
+      <li v-for="dueFolder in due" :key="dueFolder.id">
+        <RouterLink :to="`/mail/folder/${dueFolder.id}`">{{
+          spokenPath(dueFolder.path)
+        }}</RouterLink>
+        is due: {{ countSaying(dueFolder.unread, 'message') }} unread.
       </li>
     </ul>
   </section>

@@ -9,7 +9,7 @@ import { useMailbox } from '@/stores/mailbox'
 const props = defineProps<{ id: number }>()
 const mailbox = useMailbox()
 
-const { answer: found, failure } = useAnswer([() => props.id, () => mailbox.rules], (signal) => {
+const { answer: outcome, failure } = useAnswer([() => props.id, () => mailbox.rules], (signal) => {
   const params = { path: { message_id: props.id } }
   return content(api.GET('/api/messages/{message_id}/what-if', { params, signal }))
 })
@@ -26,12 +26,12 @@ function verdict(rule: WhatIf['tried'][number]): string {
   return `takes it: ${rule.done.join(', ') || 'with no effect'}`
 }
 
-const took = computed(() => found.value?.tried.filter((rule) => rule.took) ?? [])
-const rest = computed(() => (found.value?.tried.length ?? 0) - took.value.length)
+const took = computed(() => outcome.value?.tried.filter((rule) => rule.took) ?? [])
+const rest = computed(() => (outcome.value?.tried.length ?? 0) - took.value.length)
 const all = ref(false)
 /** Those that miss it by the fewest conditions come first. */
 const missed = computed(() =>
-  (found.value?.tried ?? [])
+  (outcome.value?.tried ?? [])
     .filter((rule) => !rule.took)
     .sort((a, b) => (a.away ?? Infinity) - (b.away ?? Infinity)),
 )
@@ -41,10 +41,10 @@ const shown = computed(() => (all.value ? [...took.value, ...missed.value] : too
 <template>
   <section class="what-if" aria-label="If it came in now">
     <p v-if="failure" role="alert">{{ failure }}</p>
-    <template v-else-if="found">
+    <template v-else-if="outcome">
       <p>
-        <b>If it came in now</b>, it {{ found.place
-        }}<template v-if="found.stopped_by">; “{{ found.stopped_by }}” stops there</template>.
+        <b>If it came in now</b>, it {{ outcome.place
+        }}<template v-if="outcome.stopped_by">; “{{ outcome.stopped_by }}” stops there</template>.
         <template v-if="!took.length">No rule would take it. </template>
         <button v-if="rest" class="text-button" type="button" @click="all = !all">
           {{ all ? 'Only those that take it' : `Why not the other ${rest}?` }}

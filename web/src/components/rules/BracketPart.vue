@@ -108,10 +108,10 @@ const isUnless = computed(() => props.name === 'Unless: ')
 
 /** What an inner bracket holds for, or how many an exception keeps out. */
 const total = computed(() => {
-  const found = props.rehearsal
-  if (!found || props.outermost) return undefined
+  const counted = props.rehearsal
+  if (!counted || props.outermost) return undefined
   if (isUnless.value) {
-    return found.spared > 0 ? `−${foundSaying(found.spared, found.whole)}` : undefined
+    return counted.spared > 0 ? `−${foundSaying(counted.spared, counted.whole)}` : undefined
   }
   return takes(group.value)
 })

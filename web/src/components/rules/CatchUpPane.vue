@@ -101,11 +101,11 @@ const { soon, looking, waiting, failure } = useFollower(async (signal) => {
     return
   }
   try {
-    const told = await content(
+    const previewed = await content(
       api.POST('/api/catch-ups/preview', { body: catchUpBody(asked.value), signal }),
     )
     if (signal.aborted) return
-    preview.value = told
+    preview.value = previewed
     answered.value = mine
   } finally {
     if (!signal.aborted && mailbox.version !== seen) soon(MAIL_PAUSE)
@@ -156,11 +156,11 @@ const left = computed(() =>
 )
 
 function share(id: number): string {
-  const found = report.value?.by_rule[String(id)]
+  const ruleShare = report.value?.by_rule[String(id)]
   if (!chosen.value.has(id) || !report.value) return ''
-  if (!found?.taken) return 'takes none'
-  const overruled = found.overruled ? `, overruled for ${number(found.overruled)}` : ''
-  return `takes ${number(found.taken)}${overruled}`
+  if (!ruleShare?.taken) return 'takes none'
+  const overruled = ruleShare.overruled ? `, overruled for ${number(ruleShare.overruled)}` : ''
+  return `takes ${number(ruleShare.taken)}${overruled}`
 }
 
 function number(count: number): string {

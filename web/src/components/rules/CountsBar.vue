@@ -16,11 +16,11 @@ const emit = defineEmits<{ open: [] }>()
 const counts = computed(() => {
   const now = props.rehearsal
   if (!now) return []
-  const found: [string, number][] = [
+  const parts: [string, number][] = [
     ['takes', now.takes],
     ['nearly', now.nearly],
   ]
-  return found.map(([name, count]) => ({ name, count: foundSaying(count, now.whole) }))
+  return parts.map(([name, count]) => ({ name, count: foundSaying(count, now.whole) }))
 })
 </script>
 

@@ -44,7 +44,7 @@ const fresh = computed(() =>
 function isLike(one: string, other: string): boolean {
   return one.toLowerCase() === other.toLowerCase()
 }
-const found = computed(() =>
+const places = computed(() =>
   there.value.filter((place) => place.value.toLowerCase().includes(fresh.value.toLowerCase())),
 )
 const isNew = computed(
@@ -92,7 +92,7 @@ function take(value: string | string[]): void {
         @drop="(event) => deleteTag(event, option)"
       />
     </template>
-    <el-option v-for="item in found" :key="item.value" :value="item.value" :label="item.label">
+    <el-option v-for="item in places" :key="item.value" :value="item.value" :label="item.label">
       <template v-if="item.colour">
         <span class="swatch" :style="{ background: `var(--${item.colour})` }"></span>
         {{ item.label }}

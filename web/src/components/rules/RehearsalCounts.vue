@@ -13,8 +13,8 @@ const workbench = useWorkbench()
 const otherBracket = computed(() => (props.bracket === 'all' ? 'any' : 'all'))
 const nearly = computed(() => shows.value === 'nearly' && props.rehearsal.nearly > 0)
 
-function count(found: number): string {
-  return foundSaying(found, props.rehearsal.whole)
+function count(messages: number): string {
+  return foundSaying(messages, props.rehearsal.whole)
 }
 
 function turn(): void {

@@ -28,8 +28,8 @@ const line = useLine()
 
 const several = computed(() => props.rehearsal?.takes_otherwise !== null)
 
-function count(found: number): string {
-  return foundSaying(found, props.rehearsal?.whole !== false)
+function count(messages: number): string {
+  return foundSaying(messages, props.rehearsal?.whole !== false)
 }
 
 /** Mail that the rule misses by one condition, in place of what it takes. */
@@ -87,20 +87,21 @@ function elsewhere(message: RehearsedMail, evidence: readonly Evidence[]): Evide
 
 const somewhere = computed(() => {
   const all = props.rehearsal?.elsewhere ?? []
-  const [found, rest] = [all.slice(0, 3), all.slice(3)]
-  const said = found.map((place) => `${count(place.messages)} in ${spokenPath(place.folder)}`)
+  const [largest, rest] = [all.slice(0, 3), all.slice(3)]
+  const said = largest.map((place) => `${count(place.messages)} in ${spokenPath(place.folder)}`)
   const others = rest.reduce((sum, place) => sum + place.messages, 0)
   return [...said, ...(others ? [`${count(others)} in other folders`] : [])].join(', ')
 })
 
 /** What the order check says already is not said twice. */
 const earlier = computed(() => {
-  const told = new Set(props.findings.flatMap((finding) => finding.by))
-  return (props.rehearsal?.earlier ?? []).filter((rule) => !told.has(rule.rule_id))
+  const inFindings = new Set(props.findings.flatMap((finding) => finding.by))
+  return (props.rehearsal?.earlier ?? []).filter((rule) => !inFindings.has(rule.rule_id))
 })
-function earlierSaying(each: Rehearsal['earlier'][number]): string {
-  const these = each.messages === props.rehearsal?.takes ? 'all' : count(each.messages)
-  const stops = each.stops ? ' and stops' : ''
+function earlierSaying(earlierRule: Rehearsal['earlier'][number]): string {
+  const these =
+    earlierRule.messages === props.rehearsal?.takes ? 'all' : count(earlierRule.messages)
+  const stops = earlierRule.stops ? ' and stops' : ''
   return `, above, takes ${these} of them first${stops}: left to it in a catch-up.`
 }
 
@@ -149,15 +150,15 @@ const LEADS: Record<string, string> = { from: 'from', cc: 'cc', to: 'to', envelo
           </li>
         </ul>
         <ul v-if="earlier.length" class="notes" aria-label="Rules above">
-          <li v-for="each in earlier" :key="each.rule_id">
-            <RouterLink :to="`/rules/${each.rule_id}`">{{ each.name }}</RouterLink>{{
-              earlierSaying(each)
+          <li v-for="earlierRule in earlier" :key="earlierRule.rule_id">
+            <RouterLink :to="`/rules/${earlierRule.rule_id}`">{{ earlierRule.name }}</RouterLink>{{
+              earlierSaying(earlierRule)
             }}
             <button
               v-if="workbench.ruleId !== undefined"
               class="text-button"
               type="button"
-              @click="line.moveAbove(workbench.ruleId, each.rule_id)"
+              @click="line.moveAbove(workbench.ruleId, earlierRule.rule_id)"
             >
               Move this rule above it
             </button>
@@ -233,7 +234,7 @@ const LEADS: Record<string, string> = { from: 'from', cc: 'cc', to: 'to', envelo
     <TriedMessage
       v-if="opened !== undefined"
       :id="opened"
-      :example="rehearsal?.examples.find((each) => each.message.id === opened)"
+      :example="rehearsal?.examples.find((known) => known.message.id === opened)"
       @close="close"
     />
   </div>

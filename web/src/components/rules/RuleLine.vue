@@ -143,7 +143,7 @@ const documentQuery = computed(() => acting.value.map((rule) => `ids=${rule.id}`
         @click="
           emit(
             'catchUp',
-            acting.map((each) => each.id),
+            acting.map((rule) => rule.id),
           )
         "
       >

@@ -12,8 +12,8 @@ const { answer, failure } = useAnswer(
   [() => props.id, () => mailbox.version],
   async (signal): Promise<{ of: number; work: RuleWork }> => {
     const params = { path: { rule_id: props.id } }
-    const told = await content(api.GET('/api/rules/{rule_id}/work', { params, signal }))
-    return { of: params.path.rule_id, work: told }
+    const counted = await content(api.GET('/api/rules/{rule_id}/work', { params, signal }))
+    return { of: params.path.rule_id, work: counted }
   },
 )
 /** That of another rule is none; the line says of itself when the server does not answer. */

@@ -28,7 +28,7 @@ const close = useClosingList('choice')
 /** With one account there is nothing to choose, unless the rule names one. */
 const accounts = ref<readonly Account[]>([])
 void content(api.GET('/api/accounts'))
-  .then((found) => (accounts.value = found.accounts))
+  .then((connections) => (accounts.value = connections.accounts))
   .catch(() => {
     // without the list the rule keeps the accounts that it names
   })

@@ -17,22 +17,24 @@ const props = defineProps<{
 const emit = defineEmits<{ close: [] }>()
 const workbench = useWorkbench()
 
-const { answer: found, failure } = useAnswer(
+const { answer: outcome, failure } = useAnswer(
   [() => props.id, () => JSON.stringify(bodyOfDraft(workbench.draft, workbench.ruleId))],
   async (signal): Promise<MarkedMessage | undefined> => {
     const body = bodyOfDraft(workbench.draft, workbench.ruleId)
-    if (!body) return found.value
+    if (!body) return outcome.value
     const params = { path: { message_id: props.id } }
     return content(api.POST('/api/rehearsal/messages/{message_id}', { params, body, signal }))
   },
 )
 
 const subject = computed(() =>
-  stretches(found.value?.message.subject ?? '', found.value?.evidence ?? [], 'subject'),
+  stretches(outcome.value?.message.subject ?? '', outcome.value?.evidence ?? [], 'subject'),
 )
-const text = computed(() => stretches(found.value?.text ?? '', found.value?.evidence ?? [], 'body'))
+const text = computed(() =>
+  stretches(outcome.value?.text ?? '', outcome.value?.evidence ?? [], 'body'),
+)
 const others = computed(() =>
-  (found.value?.evidence ?? []).filter((piece) => !['subject', 'body'].includes(piece.field)),
+  (outcome.value?.evidence ?? []).filter((piece) => !['subject', 'body'].includes(piece.field)),
 )
 const pin = computed(() => workbench.draft.pins.find((pin) => pin.message_id === props.id))
 
@@ -46,28 +48,28 @@ function toggle(wanted: boolean): void {
     <p class="back thumb-row">
       <button class="text-button" type="button" @click="emit('close')">← All messages</button>
       <RouterLink
-        v-if="found"
+        v-if="outcome"
         class="text-button"
-        :to="`/mail/folder/${found.message.folder_id}/${found.message.id}`"
+        :to="`/mail/folder/${outcome.message.folder_id}/${outcome.message.id}`"
         >Open in Mail</RouterLink
       >
     </p>
     <p v-if="failure" class="hint" role="alert">{{ failure }}</p>
-    <template v-if="found">
+    <template v-if="outcome">
       <h2>
-        <template v-if="!found.message.subject">No subject</template>
+        <template v-if="!outcome.message.subject">No subject</template>
         <template v-for="(phrase, index) in subject" :key="index"
           ><mark v-if="phrase.marked">{{ phrase.text }}</mark
           ><template v-else>{{ phrase.text }}</template></template
         >
       </h2>
       <p class="hint">
-        {{ found.message.sender_name || found.message.sender_address }},
-        {{ momentSaying(new Date(found.message.received), new Date()) }}, in
-        {{ spokenPath(found.message.folder) }}
+        {{ outcome.message.sender_name || outcome.message.sender_address }},
+        {{ momentSaying(new Date(outcome.message.received), new Date()) }}, in
+        {{ spokenPath(outcome.message.folder) }}
       </p>
       <p class="verdict" role="status">
-        <b>{{ found.taken ? 'The rule takes it' : 'The rule leaves it' }}</b><template
+        <b>{{ outcome.taken ? 'The rule takes it' : 'The rule leaves it' }}</b><template
           v-if="example?.wrong"
           >; {{ example.wrong }}</template
         >

@@ -24,10 +24,10 @@ interface Suggestion {
   note: string
 }
 
-type Answer = (found: Suggestion[]) => void
+type Answer = (suggestions: Suggestion[]) => void
 
 /** Folders and labels are known here; people are asked for, those in the address book too. */
-async function found(text: string): Promise<Suggestion[]> {
+async function suggestionsFor(text: string): Promise<Suggestion[]> {
   const { completes } = props.aspect
   if (!completes) return []
   if (completes === 'folder' || completes === 'label') {
@@ -37,7 +37,10 @@ async function found(text: string): Promise<Suggestion[]> {
         : mailbox.labels.map((label) => ({ value: label.name, total: label.total }))
     return there
       .filter((place) => place.value.toLowerCase().includes(text.toLowerCase()))
-      .map((each) => ({ value: each.value, note: countSaying(each.total, 'message') }))
+      .map((suggestion) => ({
+        value: suggestion.value,
+        note: countSaying(suggestion.total, 'message'),
+      }))
   }
   if (completes === 'account') {
     const { accounts } = await content(api.GET('/api/accounts'))
@@ -60,7 +63,7 @@ let chosen = false
 async function complete(text: string, answer: Answer): Promise<void> {
   let offered: Suggestion[] = []
   try {
-    offered = await found(text)
+    offered = await suggestionsFor(text)
   } catch {
     // completions are a help, not a need: what is typed counts as it stands
   }
@@ -69,8 +72,8 @@ async function complete(text: string, answer: Answer): Promise<void> {
 }
 
 function take(texts: string[]): void {
-  const found = texts.map((text) => text.trim()).filter(Boolean)
-  values.value = [...new Set([...values.value, ...found])]
+  const written = texts.map((text) => text.trim()).filter(Boolean)
+  values.value = [...new Set([...values.value, ...written])]
   typed.value = ''
 }
 

@@ -64,9 +64,9 @@ async function take(event: Event): Promise<void> {
       headers: { 'Content-Type': 'text/vcard' },
       body: file,
     })
-    const told: unknown = await answer.json()
-    if (!answer.ok) throw new RefusedError(told as ProblemDetails)
-    const { added, known } = told as { added: number; known: number }
+    const answered: unknown = await answer.json()
+    if (!answer.ok) throw new RefusedError(answered as ProblemDetails)
+    const { added, known } = answered as { added: number; known: number }
     return { saying: `${countSaying(added, 'contact')} added, ${known} were here already` }
   })
 }

@@ -27,7 +27,7 @@ useIntervalFn(() => {
 }, LOOKS_EVERY)
 
 const others = computed(() =>
-  (there.value?.folders ?? []).map((each) => each.name).filter((name) => name !== folder.value),
+  (there.value?.folders ?? []).map((listed) => listed.name).filter((name) => name !== folder.value),
 )
 
 async function act(mail: MailThere, what: DeviceAct, target = ''): Promise<void> {
@@ -62,17 +62,17 @@ function signs({ flagged, keywords }: MailThere): string {
     <p v-if="failure" class="failed" role="alert">{{ failure }}</p>
     <div class="both">
       <ul class="folders" aria-label="Folders on the server">
-        <li v-for="each in there.folders" :key="each.name">
+        <li v-for="listed in there.folders" :key="listed.name">
           <button
             class="text-button"
             type="button"
-            :aria-current="each.name === there.folder || undefined"
-            @click="folder = each.name"
+            :aria-current="listed.name === there.folder || undefined"
+            @click="folder = listed.name"
           >
-            {{ each.name }}
+            {{ listed.name }}
           </button>
-          <span class="count" :title="countSaying(each.messages, 'message')">{{
-            each.unread ? `${each.unread} unread of ${each.messages}` : each.messages
+          <span class="count" :title="countSaying(listed.messages, 'message')">{{
+            listed.unread ? `${listed.unread} unread of ${listed.messages}` : listed.messages
           }}</span>
         </li>
       </ul>

@@ -10,8 +10,8 @@ const props = defineProps<{
 
 const WORDS = { same: 'the same', close: 'close', no: 'stays here', apart: 'a comment' }
 const PLACES = { same: 'there', close: 'there, close', no: 'here', apart: 'not at all' }
-function gradeSaying(each: RuleGrade): string {
-  const said = each.written || each.grade === 'no' ? each.grade : 'apart'
+function gradeSaying(ruleGrade: RuleGrade): string {
+  const said = ruleGrade.written || ruleGrade.grade === 'no' ? ruleGrade.grade : 'apart'
   return (props.where ? PLACES : WORDS)[said]
 }
 </script>

@@ -32,20 +32,20 @@ function usual(): Where {
 
 const where = ref(usual())
 const field = ref<{ focus: () => void }>()
-const found = shallowRef<ServerScript>()
+const serverScript = shallowRef<ServerScript>()
 const busy = ref(false)
 
-const carried = computed(() => found.value?.grades.filter((graded) => graded.written) ?? [])
+const carried = computed(() => serverScript.value?.grades.filter((graded) => graded.written) ?? [])
 const counts = computed(() => {
   const close = carried.value.filter((graded) => graded.grade === 'close').length
-  const stay = found.value?.grades.filter((graded) => graded.grade === 'no').length ?? 0
+  const stay = serverScript.value?.grades.filter((graded) => graded.grade === 'no').length ?? 0
   const there = `${countSaying(carried.value.length, 'rule')} can run there, ${String(close)} of them close`
   if (!stay) return `${there}.`
   const staying = stay === 1 ? '1 stays here and acts' : `${String(stay)} stay here and act`
   return `${there}; ${staying} after it, on what is in the inbox.`
 })
 const scripts = computed(() => {
-  const { active, scripts: names = [] } = found.value ?? {}
+  const { active, scripts: names = [] } = serverScript.value ?? {}
   if (!names.length) return 'There is no script there yet.'
   if (!active) return `No script runs there; there are: ${names.join(', ')}.`
   return `“${active}” runs there now: it is kept here and there, and comes back when rules run here again.`
@@ -61,9 +61,9 @@ function asked() {
 
 async function look(): Promise<void> {
   busy.value = true
-  found.value = undefined
+  serverScript.value = undefined
   await complaints.attempt(async () => {
-    found.value = await content(api.POST('/api/connections/{id}/script/preview', asked()))
+    serverScript.value = await content(api.POST('/api/connections/{id}/script/preview', asked()))
     return undefined
   })
   busy.value = false
@@ -94,20 +94,20 @@ defineExpose({ focus: () => field.value?.focus() })
     />
     <div class="wide" data-field>
       <FieldComplaint :saying="complaints.elsewhere()" />
-      <el-button :type="found ? undefined : 'primary'" native-type="submit" :loading="busy">
+      <el-button :type="serverScript ? undefined : 'primary'" native-type="submit" :loading="busy">
         Look
       </el-button>
       <el-button @click="emit('leave')">Leave it</el-button>
       <span class="hint">By ManageSieve (RFC 5804). Looking changes nothing there.</span>
     </div>
   </form>
-  <section v-if="found" :aria-label="`What the server of ${account.name} could run`">
+  <section v-if="serverScript" :aria-label="`What the server of ${account.name} could run`">
     <p role="status">{{ counts }} {{ scripts }}</p>
-    <p v-if="found.refused" class="refused" role="alert">
-      The server would not take our script: {{ found.refused }}
+    <p v-if="serverScript.refused" class="refused" role="alert">
+      The server would not take our script: {{ serverScript.refused }}
     </p>
     <p v-if="!account.acting">Rules may not act in this account yet. Let them act first.</p>
-    <p v-else-if="carried.length && !found.refused" class="acts">
+    <p v-else-if="carried.length && !serverScript.refused" class="acts">
       <el-button type="primary" :loading="busy" @click="handOver">
         Hand {{ countSaying(carried.length, 'rule') }} over
       </el-button>
@@ -115,7 +115,7 @@ defineExpose({ focus: () => field.value?.focus() })
         They run there from now on, whether Mnemic is open or not, and not here as well.
       </span>
     </p>
-    <GradeList :grades="found.grades" where />
+    <GradeList :grades="serverScript.grades" where />
   </section>
 </template>
 

@@ -18,7 +18,7 @@ const complaints = useFormComplaints({
   timezone: 'time zone',
 })
 
-content(api.GET('/api/preferences')).then((found) => (form.value = found), acts.fail)
+content(api.GET('/api/preferences')).then((kept) => (form.value = kept), acts.fail)
 
 const HOURS = Array.from({ length: 24 }, (_, hour) => hour)
 function hourSaying(hour: number): string {

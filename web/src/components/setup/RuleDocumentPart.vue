@@ -24,9 +24,9 @@ async function send<T>(path: string): Promise<T> {
     headers: { 'Content-Type': type.value },
     body: octets.value ?? new ArrayBuffer(0),
   })
-  const found: unknown = await answer.json()
-  if (!answer.ok) throw new RefusedError(found as RefusedError['problem'])
-  return found as T
+  const answered: unknown = await answer.json()
+  if (!answer.ok) throw new RefusedError(answered as RefusedError['problem'])
+  return answered as T
 }
 
 async function look(files: FileList | null | undefined): Promise<void> {
@@ -39,9 +39,9 @@ async function look(files: FileList | null | undefined): Promise<void> {
   const isScript = !/^\s*\{/.test(await file.slice(0, 200).text())
   type.value = isScript ? 'application/sieve' : 'application/json'
   try {
-    const found = await send<DocumentPreview>('/api/rules/document/preview')
-    refused.value = found.refused
-    if (found.refused.length === 0) preview.value = found
+    const previewed = await send<DocumentPreview>('/api/rules/document/preview')
+    refused.value = previewed.refused
+    if (previewed.refused.length === 0) preview.value = previewed
   } catch (error) {
     acts.fail(error)
   }

@@ -44,11 +44,11 @@ const EMPTY = {
 }
 const form = ref<typeof EMPTY & { security: Security }>()
 /** What was found when an account was tried. */
-const found = ref<readonly string[]>([])
+const sentences = ref<readonly string[]>([])
 const busy = ref(false)
 
 function begin(): void {
-  found.value = []
+  sentences.value = []
   form.value = { ...EMPTY, security: 'tls' }
 }
 
@@ -71,7 +71,7 @@ async function connect(): Promise<void> {
       untried: false,
     }
     const tried = await content(api.POST('/api/connections', { body }))
-    found.value = tried.sentences
+    sentences.value = tried.sentences
     return { saying: `“${now.name}” is connected, and only watched for now` }
   })
   busy.value = false
@@ -79,11 +79,11 @@ async function connect(): Promise<void> {
 }
 
 async function tryIt(account: Connection): Promise<void> {
-  found.value = []
+  sentences.value = []
   await acts.attempt(async () => {
     const params = { path: { id: account.id } }
     const tried = await content(api.POST('/api/connections/{id}/try', { params }))
-    found.value = tried.sentences
+    sentences.value = tried.sentences
     return { saying: `“${account.name}” can be reached` }
   })
 }
@@ -102,10 +102,10 @@ async function catchUpSaying(account: Connection): Promise<string> {
 
 async function letAct(account: Connection, acting: boolean): Promise<void> {
   if (acting) {
-    const told = await catchUpSaying(account).catch(() => '')
+    const catchUp = await catchUpSaying(account).catch(() => '')
     const question =
       'Rules act on what arrives from now on, and what you do here is done on the server, too. ' +
-      `What is there already stays as it is.${told}`
+      `What is there already stays as it is.${catchUp}`
     if (!(await ask(question, `Let rules act in “${account.name}”?`, 'Let rules act'))) return
   }
   await acts.attempt(async () => {
@@ -158,50 +158,50 @@ async function forget(account: Connection): Promise<void> {
       shows sorted mail. Colours and importance stay here.
     </p>
     <ul v-if="connected.length">
-      <li v-for="each in connected" :key="each.id">
+      <li v-for="account in connected" :key="account.id">
         <p>
-          <b>{{ each.name }}</b> {{ each.address }}, {{ each.server }},
-          {{ countSaying(each.messages, 'message') }}
+          <b>{{ account.name }}</b> {{ account.address }}, {{ account.server }},
+          {{ countSaying(account.messages, 'message') }}
         </p>
-        <p :class="{ out: !each.in_step }">
-          {{ each.acting ? 'Rules act' : 'Only watched' }}; {{ each.state }}.
-          <template v-if="each.alert"> The server says: {{ each.alert }}</template>
+        <p :class="{ out: !account.in_step }">
+          {{ account.acting ? 'Rules act' : 'Only watched' }}; {{ account.state }}.
+          <template v-if="account.alert"> The server says: {{ account.alert }}</template>
         </p>
-        <SendingPart :account="each" />
-        <ServerFolders :account="each" />
-        <RulesThere :account="each" />
+        <SendingPart :account="account" />
+        <ServerFolders :account="account" />
+        <RulesThere :account="account" />
         <p class="acts thumb-row">
-          <button class="text-button" type="button" @click="letAct(each, !each.acting)">
-            {{ each.acting ? 'Only watch' : 'Let rules act' }}
+          <button class="text-button" type="button" @click="letAct(account, !account.acting)">
+            {{ account.acting ? 'Only watch' : 'Let rules act' }}
           </button>
           <button
             class="text-button"
             type="button"
-            :aria-label="`Try it: ${each.name}`"
-            @click="tryIt(each)"
+            :aria-label="`Try it: ${account.name}`"
+            @click="tryIt(account)"
           >
             Try it
           </button>
           <button
             class="text-button"
             type="button"
-            :aria-label="`${each.empties_trash ? 'Don’t empty its trash' : 'Empty its trash'}: ${each.name}`"
-            @click="letEmpty(each, !each.empties_trash)"
+            :aria-label="`${account.empties_trash ? 'Don’t empty its trash' : 'Empty its trash'}: ${account.name}`"
+            @click="letEmpty(account, !account.empties_trash)"
           >
-            {{ each.empties_trash ? 'Don’t empty its trash' : 'Empty its trash …' }}
+            {{ account.empties_trash ? 'Don’t empty its trash' : 'Empty its trash …' }}
           </button>
           <button
             class="text-button destructive"
             type="button"
-            :aria-label="`Take away: ${each.name}`"
-            @click="forget(each)"
+            :aria-label="`Take away: ${account.name}`"
+            @click="forget(account)"
           >
             Take away
           </button>
         </p>
       </li>
     </ul>
-    <p v-for="sentence in found" :key="sentence" role="status">{{ sentence }}</p>
+    <p v-for="sentence in sentences" :key="sentence" role="status">{{ sentence }}</p>
     <p v-if="!form">
       <button class="text-button" type="button" @click="begin">+ connect an account</button>
     </p>

@@ -49,9 +49,11 @@ const suggesting = useFollower(async (signal) => {
   }
   const query = { text: text.value, caret: input.value?.selectionStart ?? text.value.length }
   try {
-    const told = await content(api.GET('/api/find/suggestions', { params: { query }, signal }))
+    const completions = await content(
+      api.GET('/api/find/suggestions', { params: { query }, signal }),
+    )
     if (signal.aborted) return
-    suggestions.value = told.suggestions
+    suggestions.value = completions.suggestions
     restart()
   } catch {
     // A help, not a need: what is typed is searched for as it stands.

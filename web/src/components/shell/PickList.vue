@@ -23,7 +23,7 @@ const emit = defineEmits<{ pick: [key: string]; create: [name: string] }>()
 const typed = ref('')
 const input = ref<HTMLInputElement>()
 
-const found = computed(() => {
+const matching = computed(() => {
   const text = typed.value.trim().toLowerCase()
   return props.choices.filter((choice) => choice.label.toLowerCase().includes(text))
 })
@@ -35,14 +35,14 @@ const canCreate = computed(() => {
     !props.choices.some((choice) => choice.label.toLowerCase() === text)
   )
 })
-const size = computed(() => found.value.length + (canCreate.value ? 1 : 0))
+const size = computed(() => matching.value.length + (canCreate.value ? 1 : 0))
 
 const id = useId()
 const { active, optionId, activeId, step, restart } = useListBox(id, () => size.value, 0)
 watch(typed, restart)
 
 function choose(at: number): void {
-  const choice = found.value[at]
+  const choice = matching.value[at]
   if (choice) emit('pick', choice.key)
   else if (canCreate.value) emit('create', typed.value.trim())
 }
@@ -76,7 +76,7 @@ useTimeoutFn(() => input.value?.focus({ preventScroll: true }), 60)
     />
     <ul :id="id" role="listbox" :aria-label="placeholder">
       <li
-        v-for="(choice, index) in found"
+        v-for="(choice, index) in matching"
         :id="optionId(index)"
         :key="choice.key"
         role="option"
@@ -95,11 +95,11 @@ useTimeoutFn(() => input.value?.focus({ preventScroll: true }), 60)
       </li>
       <li
         v-if="canCreate"
-        :id="optionId(found.length)"
+        :id="optionId(matching.length)"
         role="option"
-        :aria-selected="active === found.length"
-        @click="choose(found.length)"
-        @mousemove="active = found.length"
+        :aria-selected="active === matching.length"
+        @click="choose(matching.length)"
+        @mousemove="active = matching.length"
       >
         <span class="tick">+</span> {{ creates }} “{{ typed.trim() }}”
       </li>
