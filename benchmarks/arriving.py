@@ -97,7 +97,7 @@ def arriving() -> Iterator[Result]:
                 written[way].append((_written() - before) / octets)
         bare.close()
         database.close()
-    seconds = {way: statistics.median(each) for way, each in times.items()}
+    seconds = {way: statistics.median(measured) for way, measured in times.items()}
     for way, second in seconds.items():
         print(f"arriving, {way}: {MESSAGES / second:.0f} a second")
         if way != "bare":

@@ -34,11 +34,11 @@ ROUNDS = 3
 def make_rules(database: Database, messages: int) -> list[Rule]:
     """200 rules on senders and on words, which together move half of the mail."""
     with database.reading() as session:
-        found = session.connection().exec_driver_sql(
+        counted = session.connection().exec_driver_sql(
             "SELECT lower(sender_address), count(*) AS n FROM message GROUP BY 1 ORDER BY n DESC"
         )
         senders, wanted = [], messages // 2
-        for address, count in found:
+        for address, count in counted:
             if count <= wanted:
                 senders.append(address)
                 wanted -= count
@@ -249,9 +249,9 @@ def catching_up(database: Database, messages: int) -> Iterator[Result]:
         return statistics.median(map(figure, rounds))
 
     what = "catch-up: (ours − reading and deciding) / bare SQL"
-    beyond = median(lambda each: (each.ours - each.deciding) / each.bare)
+    beyond = median(lambda round_: (round_.ours - round_.deciding) / round_.bare)
     yield Result("B10", what, beyond, 1.5)
-    undoing = median(lambda each: each.undoing / each.bare_undoing)
+    undoing = median(lambda round_: round_.undoing / round_.bare_undoing)
     yield Result("B11", "undo of that run / bare SQL", undoing, 1.5)
     peak = peak_of_catch_up(copied(source, place / "whole"))
     small = copied(source, place / "small")

@@ -122,10 +122,10 @@ def coming_back(path: Path) -> Iterator[Result]:
     warm, plain = statistics.median(pictures[1:]), statistics.median(bare[1:])
     ratio = max(0.0, warm - 0.03 * slower) / plain
     yield Result("B18", f"Insights of {_DAYS} days: (ours - 30 ms) / bare SQL", ratio, 1.5)
-    told = f"Insights of {_DAYS} days, warm, in ms (here {warm * 1000:.0f})"
-    yield Result("B18", told, warm / slower * 1000, 300)
-    told = f"proposals from {_KINDS * _EACH:,} acts, cold, in ms (here {cold * 1000:.0f})"
-    yield Result("B19", told, cold / slower * 1000, 1_000)
+    what = f"Insights of {_DAYS} days, warm, in ms (here {warm * 1000:.0f})"
+    yield Result("B18", what, warm / slower * 1000, 300)
+    what = f"proposals from {_KINDS * _EACH:,} acts, cold, in ms (here {cold * 1000:.0f})"
+    yield Result("B19", what, cold / slower * 1000, 1_000)
 
 
 if __name__ == "__main__":

@@ -131,9 +131,9 @@ def hostile() -> Iterator[Result]:
         house = _House(Path(name))
         half = {shape: house.cost(shape, make(_SIZE // 2)) for shape, make in SHAPES.items()}
         whole = {shape: _least(house, shape, make(_SIZE)) for shape, make in SHAPES.items()}
-        growth = {each: _growth(house, each, half[each], whole[each]) for each in SHAPES}
-    slowest = max(whole.values(), key=lambda each: each.time_ratio)
-    largest = max(whole.values(), key=lambda each: each.memory_ratio)
+        growth = {shape: _growth(house, shape, half[shape], whole[shape]) for shape in SHAPES}
+    slowest = max(whole.values(), key=lambda cost: cost.time_ratio)
+    largest = max(whole.values(), key=lambda cost: cost.memory_ratio)
     longest = max(whole.values(), key=lambda cost: cost.held)
     steepest = max(growth, key=growth.__getitem__)
     of = f"dearest of {len(whole)} hostile shapes of {_SIZE / 1e6:g} MB"

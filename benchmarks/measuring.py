@@ -43,7 +43,7 @@ def side_by_side(ways: Mapping[str, Callable[[], object]], rounds: int = 7) -> d
             begun = time.perf_counter()
             way()
             times[name].append(time.perf_counter() - begun)
-    return {name: statistics.median(each) for name, each in times.items()}
+    return {name: statistics.median(measured) for name, measured in times.items()}
 
 
 def peak_memory(process: int | Literal["self"] = "self") -> int:

@@ -208,7 +208,7 @@ def _carrying_out(folder: Path) -> Iterator[Result]:
             "SELECT m.id FROM message AS m JOIN folder AS f ON f.id = m.folder_id"
             " WHERE f.role = 'inbox'"
         )
-        ids = [each for (each,) in fetch(session, asked)]
+        ids = [message_id for (message_id,) in fetch(session, asked)]
         ((account_id,),) = fetch(session, "SELECT account_id FROM connection")
     ours, seconds, commands = _Connected(database, account_id), dict[str, list[float]](), 0
     with standing_in(folder / "stand-in") as ports, standing_in(folder / "bare") as bare_ports:

@@ -104,7 +104,7 @@ def bare(connection: sqlite3.Connection, group: list[Asked]) -> tuple[int, ...]:
     """All of the group: takes, nearly, any instead, and each by itself; and the first 50 rows."""
     named = [f"c{number}" for number in range(len(group))]
     parts = ", ".join(
-        f"{n} AS MATERIALIZED ({each.sql})" for n, each in zip(named, group, strict=True)
+        f"{n} AS MATERIALIZED ({asked.sql})" for n, asked in zip(named, group, strict=True)
     )
     united = " UNION ALL ".join(f"SELECT id FROM {table}" for table in named)
     tally = f"tally AS MATERIALIZED (SELECT id, count(*) AS n FROM ({united}) GROUP BY id)"
@@ -140,8 +140,8 @@ class _Ways:
         body = {"when": when, "then": then, "patience": patience}
         answer = self.client.post("/api/rehearsal", json=body)
         assert answer.status_code == 200, answer.text
-        found: Any = answer.json
-        return dict(found)
+        answered: Any = answer.json
+        return dict(answered)
 
     def turns(self, name: str, do: Callable[[list[Asked]], object]) -> Callable[[], object]:
         """Each turn with the next of the changing conditions."""

@@ -31,9 +31,9 @@ class _Mix:
         self._recipients = self._filled(recipients, _ALIASES, lambda: self._address(domains))
         self._words = self._filled(words, _WORDS, lambda: self._made_up(7))
 
-    def _filled(self, found: set[str], size: int, make: Callable[[], str]) -> list[str]:
+    def _filled(self, values: set[str], size: int, make: Callable[[], str]) -> list[str]:
         """What was found in the mail, with made-up ones up to ``size``."""
-        return sorted(found) + [make() for _ in range(size - len(found))]
+        return sorted(values) + [make() for _ in range(size - len(values))]
 
     def _made_up(self, length: int) -> str:
         return "".join(self._random.choices(_LETTERS, k=length))

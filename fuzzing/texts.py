@@ -75,8 +75,8 @@ def searches_are_understood(counted: Callable[[], None]) -> Callable[[], None]:
     @given(typed)
     def check(text: str) -> None:
         counted()
-        found = understand(text, date(2026, 5, 4))
-        assert all(problem.message for problem in found.problems)
+        search = understand(text, date(2026, 5, 4))
+        assert all(problem.message for problem in search.problems)
 
     return check
 

@@ -32,10 +32,10 @@ class Serving:
         self.smtp_port, self.address = 0, ""
         assert self.process.stdout is not None
         for line in self.process.stdout:
-            if found := re.search(r"Mnemic is at (\S+)", line):
-                self.address = found[1]
-            if found := re.search(r"SMTP on .* port (\d+)", line):
-                self.smtp_port = int(found[1])
+            if address := re.search(r"Mnemic is at (\S+)", line):
+                self.address = address[1]
+            if address := re.search(r"SMTP on .* port (\d+)", line):
+                self.smtp_port = int(address[1])
                 break
         assert self.smtp_port, "the server did not start"
 

@@ -82,8 +82,8 @@ def test_connect_watch_let_act_and_undo(shell: Shell) -> None:
     exported = json.loads(shell.run("rules", "export"))
     assert [rule["name"] for rule in exported["rules"]] == ["Permits"]
     device.append("INBOX", "", "", LETTER % (b"permit", 2))
-    (told,) = shell.objects("sync")
-    assert told == {
+    (synced,) = shell.objects("sync")
+    assert synced == {
         "account": "Office",
         "state": "in step",
         "fetched": 2,
@@ -96,8 +96,8 @@ def test_connect_watch_let_act_and_undo(shell: Shell) -> None:
     assert "only watched" in shell.run("folder", "add", "--account", "Office", "New", status=1)
     assert "Rules act" in shell.run("account", "act", "Office", "--yes")
     device.append("INBOX", "", "", LETTER % (b"permit", 3))
-    (told,) = shell.objects("sync", "--account", "Office")
-    assert (told["arrived"], told["sorted"], told["changed_there"]) == (1, 1, 0)
+    (synced,) = shell.objects("sync", "--account", "Office")
+    assert (synced["arrived"], synced["sorted"], synced["changed_there"]) == (1, 1, 0)
     (newest, *others) = shell.objects("list", "--account", "Office", "--json")
     assert newest == {
         "id": newest["id"],
@@ -112,15 +112,15 @@ def test_connect_watch_let_act_and_undo(shell: Shell) -> None:
         "priority": None,
     }
     assert [message["folder"] for message in others] == ["Inbox", "Inbox"]
-    found = shell.objects("list", "--folder", "Moorings/Permits", "--find", "permit", "--json")
-    assert found == [newest]
+    listed = shell.objects("list", "--folder", "Moorings/Permits", "--find", "permit", "--json")
+    assert listed == [newest]
     run = shell.objects("history", "--json", "--limit", "1")[0]
     assert (run["actor"], run["messages"], run["undone"]) == ("rules", 1, False)
     shell.run("undo", str(run["run"]))
     assert "already" in shell.run("undo", str(run["run"]), status=1)
     assert "no run 999" in shell.run("undo", "999", status=1)
-    (told,) = shell.objects("sync")
-    assert told["changed_there"] == 1
+    (synced,) = shell.objects("sync")
+    assert synced["changed_there"] == 1
     device.select("INBOX")
     assert len(device.uid("SEARCH", "ALL")[1][0].split()) == 3
     (account,) = shell.objects("account", "list", "--json")
@@ -158,8 +158,8 @@ def test_a_running_server_is_asked_for_the_pass(
     locks = shell.folder / "data" / "locks"
     with running(shell.folder / "data") as server:
         assert address_of_server(locks) == server.address
-        (told,) = shell.objects("sync")
-        assert (told["account"], told["state"]) == ("Office", "in step")
+        (synced,) = shell.objects("sync")
+        assert (synced["account"], synced["state"]) == ("Office", "in step")
         assert [name for name in asked if name.startswith("waitress")]
     assert address_of_server(locks) is None
     assert shell.objects("sync")[0]["state"] == "in step"
@@ -186,8 +186,8 @@ def test_what_does_not_work_is_not_kept_unless_asked(shell: Shell) -> None:
     assert "nothing answers" in said
     assert shell.objects("account", "list", "--json") == []
     shell.run(*shell.adding(port=1), "--untried")
-    told = json.loads(shell.run("sync", status=1))
-    assert "nothing answers" in told["state"]
+    report = json.loads(shell.run("sync", status=1))
+    assert "nothing answers" in report["state"]
     assert "already" in shell.run(*shell.adding(), status=1)
     assert "Usage" in shell.run(*shell.adding("Other"), "--password-command", "x", status=2)
     assert "Usage" in shell.run("account", "add", "--name", "x", status=2)
@@ -202,8 +202,8 @@ def test_passwords_are_kept_with_a_key_of_their_own(shell: Shell) -> None:
     for file in (shell.folder / "data").rglob("*"):
         assert not file.is_file() or PASSWORD.encode() not in file.read_bytes(), file
     # Another key opens nothing, and loses nothing.
-    told = json.loads(shell.run("sync", status=1, secret_key="k" * 32))
-    assert "this key" in told["state"]
+    report = json.loads(shell.run("sync", status=1, secret_key="k" * 32))
+    assert "this key" in report["state"]
     assert "32 or more" in shell.run("sync", status=1, secret_key="k" * 31)
-    (told,) = shell.objects("sync")
-    assert told["state"] == "in step"
+    (report,) = shell.objects("sync")
+    assert report["state"] == "in step"

@@ -95,8 +95,8 @@ NAMES = [["Inbox"], ["Red", "Archive"], [ME]]
 
 def examples(field: Field) -> list[BaseCondition]:
     """Conditions on the field: each aspect with each test that it offers, on several values."""
-    found = (read_test(value) for aspect in field.aspects for value in _of(field, aspect))
-    return list(dict.fromkeys(test for test in found if isinstance(test, BaseCondition)))
+    tests = (read_test(value) for aspect in field.aspects for value in _of(field, aspect))
+    return list(dict.fromkeys(test for test in tests if isinstance(test, BaseCondition)))
 
 
 def _of(field: Field, aspect: Aspect) -> Iterator[dict[str, Any]]:
@@ -128,11 +128,11 @@ def _texts(field: Field, given: dict[str, Any], aspect: Aspect) -> list[list[str
     condition = read_test({**given, **whole})
     assert isinstance(condition, BaseCondition)
     mail = (parse_message(octets, Envelope("", (ME,))) for octets, _ in small_mail())
-    found = sorted(
+    texts = sorted(
         {text for message in mail for text in cast(tuple[str, ...], condition.reads(message))}
     )[::3][:3]
-    pieces = [piece for text in found for piece in (text, text.split()[0], text[-5:])]
-    several = [found] if len(found) > 1 else []
+    pieces = [piece for text in texts for piece in (text, text.split()[0], text[-5:])]
+    several = [texts] if len(texts) > 1 else []
     return [[piece] for piece in dict.fromkeys(pieces or ["none"])] + several
 
 
@@ -175,18 +175,18 @@ def test_what_it_reads_decides_as_the_whole_message_does(session: Session, name:
         for message, given in mail_of(session):
             read = condition.reads(message)
             hash(read)
-            found = condition.evidence(message, given)
+            evidence = condition.evidence(message, given)
             assert (
                 condition.holds_of(read, given)
                 is condition.holds(message, given)
-                is (found is not None)
+                is (evidence is not None)
             )
-            held += found is not None
-            if found is not None:
-                start, end = found.span
-                assert 0 <= start <= end <= len(found.value)
-                assert value_in_words(found.field, found.value)
-                because = because_saying(found.field, found.value, start, end)
+            held += evidence is not None
+            if evidence is not None:
+                start, end = evidence.span
+                assert 0 <= start <= end <= len(evidence.value)
+                assert value_in_words(evidence.field, evidence.value)
+                because = because_saying(evidence.field, evidence.value, start, end)
                 quoted = isinstance(condition, TextTestCondition)
                 assert quoted or "“" not in because, "no words for its evidence"
     assert held, "no example holds for any mail: the test would show nothing"
@@ -225,12 +225,12 @@ def test_sql_has_an_answer_and_find_what_it_tells_exactly(session: Session, name
         if condition.of_state:
             assert answer.exact, "what stands in the message's state can't be parsed"
         try:
-            found = {row.id for row in find_messages(session, condition, UTC, limit=1_000).rows}
+            ids = {row.id for row in find_messages(session, condition, UTC, limit=1_000).rows}
         except NotSearchableError:
             assert not answer.exact or name in ("age", "addressed", "contact")
             continue
         assert answer.exact
-        assert found == takes(session, condition), condition
+        assert ids == takes(session, condition), condition
 
 
 @pytest.mark.parametrize("prefix", PREFIXES)
@@ -240,8 +240,8 @@ def test_each_prefix_of_find_asks_for_what_sql_finds(session: Session, prefix: s
         search = understand(f"{prefix}:{value}", date(2026, 5, 4))
         if search.test is not None:
             assert isinstance(search.test, BaseCondition)
-            found = {row.id for row in find_messages(session, search.test, UTC, limit=1_000).rows}
-            assert found == takes(session, search.test)
+            ids = {row.id for row in find_messages(session, search.test, UTC, limit=1_000).rows}
+            assert ids == takes(session, search.test)
             break
     else:
         pytest.fail("no value is understood")
@@ -267,7 +267,7 @@ def test_what_follows_and_what_is_excluded_is_so_for_all_mail(session: Session) 
         known = list(dict.fromkeys(known))
         singles += chance.sample(known, min(len(known), PER_FIELD))
     taken = {single: takes(session, single) for single in singles}
-    told = dict.fromkeys(FIELDS, 0)
+    shown = dict.fromkeys(FIELDS, 0)
     for one in singles:
         assert follows(one, one)
         assert not (taken[one] and excludes(one, one)), one
@@ -277,11 +277,11 @@ def test_what_follows_and_what_is_excluded_is_so_for_all_mail(session: Session) 
         for other in singles:
             if follows(one, other):
                 assert taken[one] <= taken[other], (one, other)
-                told[one.field] += one != other
+                shown[one.field] += one != other
             if excludes(one, other):
                 assert not taken[one] & taken[other], (one, other)
-                told[one.field] += 1
-    silent = {field for field, claims in told.items() if not claims}
+                shown[one.field] += 1
+    silent = {field for field, claims in shown.items() if not claims}
     # Of either text only the two fields it stands for are asked.
     assert silent <= {"text"} | _of_several(singles), "logic knows nothing of these"
 

@@ -283,12 +283,14 @@ def test_a_catch_up_tells_beforehand_and_then_does_just_that() -> None:
     with closing(Database(Path("data/mnemic.sqlite3"))) as database, database.writing() as session:
         for rule in RULES["rules"]:
             add_rule(session, read_rule(rule))
-    told = run("catch-up", "--dry-run")
-    assert (told.exit_code, "3 taken, 3 moved" in told.output) == (0, True), told.output
+    previewed = run("catch-up", "--dry-run")
+    assert (previewed.exit_code, "3 taken, 3 moved" in previewed.output) == (0, True), (
+        previewed.output
+    )
     assert run("catch-up", "--dry-run", "--folder", "Trash").output.startswith("0 taken")
     assert run("catch-up", "--dry-run", "--find", "nothingofthekind").output.startswith("0 taken")
-    assert f"3  by {RULES['rules'][0]['name']}" in told.output
-    assert run("catch-up").output == told.output
+    assert f"3  by {RULES['rules'][0]['name']}" in previewed.output
+    assert run("catch-up").output == previewed.output
     moved_to = RULES["rules"][0]["then"][0]["folder"].partition("/")[0]
     deep = run("catch-up", "--dry-run", "--folder", moved_to).output
     alone = run("catch-up", "--dry-run", "--folder", moved_to, "--alone").output
@@ -346,9 +348,9 @@ def test_an_index_that_is_not_true_is_told_and_made_anew(
         with closing(sqlite3.connect("data/mnemic.sqlite3")) as connection:
             connection.execute(damage)
             connection.commit()
-        told = run("check")
+        checked = run("check")
         said = "message 3 is not found as it is, by a condition of “Berths”; run “mnemic reindex”"
-        assert (told.exit_code, told.output.strip()) == (1, said)
+        assert (checked.exit_code, checked.output.strip()) == (1, said)
         assert run("reindex").output == "Indexed 5 messages anew\n"
         assert run("check").output == "The mailbox is in order\n"
 

@@ -37,10 +37,12 @@ def besieged(port: int, many: int, said: bytes) -> Iterator[list[socket.socket]]
     with ExitStack() as stack:
         opened = []
         for _ in range(many):
-            each = stack.enter_context(socket.create_connection(("127.0.0.1", port), timeout=60))
+            connection = stack.enter_context(
+                socket.create_connection(("127.0.0.1", port), timeout=60)
+            )
             if said:
-                each.sendall(said)
-            opened.append(each)
+                connection.sendall(said)
+            opened.append(connection)
         yield opened
 
 
@@ -160,8 +162,8 @@ def test_mail_comes_in_though_others_sit_at_its_door(
     server: Server, deliver: Callable[..., None]
 ) -> None:
     with besieged(server.smtp_port, 1_100, b"") as opened:
-        told = [client.recv(200)[:3] for client in opened[-3:]]
-        assert told == [b"421"] * 3  # and the connection is closed
+        greetings = [client.recv(200)[:3] for client in opened[-3:]]
+        assert greetings == [b"421"] * 3  # and the connection is closed
         for client in opened[:20]:
             client.close()
         time.sleep(0.2)
@@ -181,8 +183,8 @@ def test_no_envelope_is_refused_for_ever(server: Server, call: Caller, address: 
             assert code in (250, 354)
         client.sock.sendall(b"Subject: odd envelope\r\n\r\n.\r\n")
         assert client.getreply()[0] == 250
-    found = call("GET", "api/messages?find=odd")[1]["messages"]
-    assert call("GET", f"api/messages/{found[0]['id']}")[0] == 200
+    messages = call("GET", "api/messages?find=odd")[1]["messages"]
+    assert call("GET", f"api/messages/{messages[0]['id']}")[0] == 200
 
 
 def test_a_message_has_at_most_a_thousand_recipients(server: Server) -> None:

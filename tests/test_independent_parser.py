@@ -55,13 +55,13 @@ def test_subject_senders_and_text_agree_but_for_written_reasons() -> None:
     for path in MESSAGES:
         message, other = parse_message(path.read_bytes()), theirs[str(path)]
         senders = [address.address for address in message.addresses.get("from", ())]
-        found = set()
+        differing = set()
         if fold(message.subject or "") != fold(other["subject"] or ""):
-            found.add("subject")
+            differing.add("subject")
         if (senders[0] if senders else None) != (other["from"] or None):
-            found.add("from")
+            differing.add("from")
         if not other["html"] and fold(message.plain_text or "") != fold(other["text"] or ""):
-            found.add("text")
-        if found:
-            different[path.name] = found
+            differing.add("text")
+        if differing:
+            different[path.name] = differing
     assert different == {name: set(reasons) for name, reasons in DIFFERENT.items()}

@@ -112,7 +112,7 @@ def test_trouble_is_told_nothing_is_lost_and_what_waited_goes_on(
     acknowledged.append(again)
     listed = call("GET", "api/messages?find=permit&limit=100")[1]["messages"]
     subjects = sorted(message["subject"] for message in listed)
-    assert subjects == sorted(f"permit {each}" for each in [*acknowledged, 99])
+    assert subjects == sorted(f"permit {number}" for number in [*acknowledged, 99])
     assert list(check_database(server.database.path)) == []
 
 
@@ -186,10 +186,10 @@ def test_a_damaged_mailbox_is_told_in_words_with_what_to_do(tmp_path: Path) -> N
     damage(path, 0.7)  # octets and texts of messages
     with running(tmp_path) as server:
         answers = [Caller(server)("GET", f"api/messages/{number}") for number in range(1, 21)]
-    told = [answer["detail"] for status, answer in answers if status == 503]
+    details = [answer["detail"] for status, answer in answers if status == 503]
     assert {status for status, _ in answers} <= {200, 503}
-    assert told
-    assert all("“mnemic check”" in saying and "newest backup" in saying for saying in told)
+    assert details
+    assert all("“mnemic check”" in saying and "newest backup" in saying for saying in details)
     damage(path, 0.02)  # nearly all of it
     with pytest.raises(StoreError, match="the file is damaged; stop Mnemic"):
         Server(Settings(host="127.0.0.1", port=0, smtp_port=0, data=tmp_path))

@@ -39,12 +39,12 @@ def main() -> None:
     path = database.locate_file("safety_db/insecure.json")
     known = json.loads(Path(str(path)).read_text("utf-8"))
     versions = locked()
-    found = list(vulnerable(versions, known))
-    sys.stdout.write(f"{len(versions)} locked packages, {len(found)} known to be vulnerable")
+    advisories = list(vulnerable(versions, known))
+    sys.stdout.write(f"{len(versions)} locked packages, {len(advisories)} known to be vulnerable")
     sys.stdout.write(
-        f" by safety-db {database.version}\n" + "".join(f"  {line}\n" for line in found)
+        f" by safety-db {database.version}\n" + "".join(f"  {line}\n" for line in advisories)
     )
-    sys.exit(bool(found))
+    sys.exit(bool(advisories))
 
 
 if __name__ == "__main__":

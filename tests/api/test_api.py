@@ -126,13 +126,13 @@ def test_hostile_html_is_made_harmless(call: Caller, deliver: Callable[..., None
 
 
 def test_what_another_process_commits_is_told_to_open_pages(server: Server) -> None:
-    with server.bus.stream() as told:
+    with server.bus.stream() as stream:
         elsewhere = Database(server.database.path)
         import_messages(
             elsewhere, [FileMessage("x", MAIL, datetime.now(UTC))], now=datetime.now(UTC)
         )
         elsewhere.close()
-        event = told.get(timeout=60)
+        event = stream.get(timeout=60)
     assert event is not None
     assert event.type == "changed"
 
@@ -154,13 +154,13 @@ def test_open_pages_are_told_of_mail_that_arrives_and_streams_end_with_their_rea
     connection = http.client.HTTPConnection("127.0.0.1", server.port, timeout=60)
     connection.request("GET", "/api/events")
     answer = connection.getresponse()
-    told: list[int] = []
+    heard: list[int] = []
 
     def listen() -> None:
-        while sum(told) < 3:  # what comes in quick succession is told together
+        while sum(heard) < 3:  # what comes in quick succession is told together
             line = answer.readline().decode()
             if "arrived" in line:
-                told.append(json.loads(line.removeprefix("data: "))["count"])
+                heard.append(json.loads(line.removeprefix("data: "))["count"])
 
     listener = threading.Thread(target=listen)
     listener.start()
@@ -168,7 +168,7 @@ def test_open_pages_are_told_of_mail_that_arrives_and_streams_end_with_their_rea
         deliver(MAIL)
     listener.join(timeout=60)
     assert not listener.is_alive()
-    assert sum(told) == 3
+    assert sum(heard) == 3
     answer.close()
     connection.close()
     deadline = time.monotonic() + 60
@@ -263,8 +263,8 @@ def test_rules_forward_and_answer_to_the_outside_where_it_is_kept(
         reply = answer.read()
     assert b"Auto-Submitted: auto-replied" in reply
     assert b"Subject: Auto: hello" in reply
-    _, found = call("GET", "api/messages?find=state:flagged+folder:Inbox")
-    assert [(message["priority"], message["flagged"]) for message in found["messages"]] == [
+    _, page = call("GET", "api/messages?find=state:flagged+folder:Inbox")
+    assert [(message["priority"], message["flagged"]) for message in page["messages"]] == [
         ("high", True),
         ("high", True),
     ]
@@ -288,8 +288,8 @@ def test_a_test_message_takes_the_way_of_real_mail(call: Caller) -> None:
     _, sent = call("POST", "api/outside/messages", letter)
     where = sent["message"]
     assert (where["folder"], where["reason"]["rule_name"]) == ("Gruss", "Greetings")
-    _, found = call("GET", "api/messages?find=to:moorings%2Bwinter+priority:high")
-    (message,) = found["messages"]
+    _, page = call("GET", "api/messages?find=to:moorings%2Bwinter+priority:high")
+    (message,) = page["messages"]
     assert (message["sender_name"], message["subject"]) == ("Jürgen", "Grüße")
     assert call("POST", "api/outside/messages", {**letter, "sender": "nobody"})[0] == 422
 

@@ -40,8 +40,8 @@ def test_an_account_is_connected_hands_its_rules_over_and_its_password_is_never_
         status, refused = hear("POST", "api/connections", wrong)
         assert (status, refused["errors"][0]["path"]) == (422, "password")
         assert hear("POST", "api/connections", {**wrong, "password": PASSWORD})[0] == 201
-        _, told = hear("GET", "api/connections")
-        (key,) = [connection["id"] for connection in told["connections"]]
+        _, connections = hear("GET", "api/connections")
+        (key,) = [connection["id"] for connection in connections["connections"]]
         path, scripts = f"api/connections/{key}", {**where, "port": there.ports["sieve"]}
         assert hear("GET", f"{path}/script")[1]["runs"] == "here"
         assert hear("PUT", f"{path}/script", scripts)[0] == 409  # it is only watched
@@ -61,9 +61,9 @@ def test_an_account_is_connected_hands_its_rules_over_and_its_password_is_never_
         assert hear("POST", f"{path}/try")[0] == 200
         (tmp_path / "data" / "secret.key").write_text("another key than the password's")
         for rest in ("try", "script/preview"):
-            status, told = hear("POST", f"{path}/{rest}", scripts if rest != "try" else None)
+            status, connections = hear("POST", f"{path}/{rest}", scripts if rest != "try" else None)
             assert status == 409
-            assert "bring back the key" in told["detail"]
+            assert "bring back the key" in connections["detail"]
         for method, rest, body in (
             ("GET", "script", None),
             ("PUT", "script", scripts),

@@ -35,15 +35,15 @@ def test_a_catch_up_is_told_done_and_undone_whole_or_in_part(
     first = made(call, name="File", when=filed, then=[{"do": "file", "folder": "A"}])
     second = made(call, name="Mark", when=marked, then=[{"do": "flag"}])
     asked = {"rule_ids": [first, second]}
-    _, told = call("POST", "api/catch-ups/preview", asked)
-    assert (told["examined"], told["report"]["places"], told["report"]["marked"]) == (
+    _, preview = call("POST", "api/catch-ups/preview", asked)
+    assert (preview["examined"], preview["report"]["places"], preview["report"]["marked"]) == (
         3,
         {"A": 2},
         3,
     )
     assert set(places(call).values()) == {"Inbox"}
     done = caught_up(call, **asked)
-    assert done["report"] == told["report"]
+    assert done["report"] == preview["report"]
     assert places(call) == {"permit one": "A", "permit two": "A", "offer": "Inbox"}
 
     newest = call("GET", "api/history?limit=1")[1]

@@ -131,10 +131,10 @@ MANY = [f"w{number}" for number in range(10_000)]
 FULL: list[dict[str, Any]] = [
     {"field": "subject", "test": "contains", "values": MANY},
     {"field": "body", "test": "words", "values": MANY},
-    {"field": "from", "test": "is", "values": [f"{each}@x.example" for each in MANY]},
-    {"field": "recipient", "part": "domain", "test": "under", "values": [f"{each}.example" for each in MANY]},
+    {"field": "from", "test": "is", "values": [f"{word}@x.example" for word in MANY]},
+    {"field": "recipient", "part": "domain", "test": "under", "values": [f"{word}.example" for word in MANY]},
     {"field": "list", "test": "ends", "values": MANY},
-    {"field": "header", "name": "X-Tag", "test": "regex", "values": [f"^{each}$" for each in MANY]},
+    {"field": "header", "name": "X-Tag", "test": "regex", "values": [f"^{word}$" for word in MANY]},
     {"field": "folder", "test": "is", "values": [*MANY, "Inbox"]},
     {"field": "received", "test": "after", "values": ["9999-12-31"] * 9_999 + ["2020-01-01"]},
     {"field": "size", "test": "over", "values": [10**9 + number for number in range(9_999)] + [1]},
@@ -150,8 +150,8 @@ def test_a_rule_with_as_many_values_as_it_may_have_works_everywhere(
     for when in FULL:
         when = {**when, "values": when["values"][-10_000:]}
         rule = {**RULE, "name": f"{when['field']}", "when": when}
-        status, found = call("POST", "api/rehearsal", rule)
-        assert (status, found["takes"]) == (200, 1), when["field"]
+        status, rehearsal = call("POST", "api/rehearsal", rule)
+        assert (status, rehearsal["takes"]) == (200, 1), when["field"]
         assert call("POST", "api/rules", {"rule": rule})[0] == 201
     small = {**RULE, "when": {"field": "subject", "test": "is", "values": ["w1"]}}
     made(call, **small)
@@ -168,8 +168,8 @@ def test_two_tabs_do_not_save_over_each_other(call: Caller) -> None:
     with call.raw("PUT", f"api/rules/{rule_id}", {"rule": first}, **{"If-Match": saved}) as answer:
         assert (answer.status, answer.headers["ETag"] != saved) == (200, True)
     mine = {"rule": {**begun["rule"], "name": "Mine"}}
-    status, told = call("PUT", f"api/rules/{rule_id}", mine, **{"If-Match": saved})
-    assert (status, "no later rule" in told["detail"]) == (412, True)
+    status, answered = call("PUT", f"api/rules/{rule_id}", mine, **{"If-Match": saved})
+    assert (status, "no later rule" in answered["detail"]) == (412, True)
     assert call("GET", "api/rules")[1]["rules"][0]["rule"]["stop"] is True  # nothing was changed
     # Knowing of it, or saying nothing of a version, it is saved.
     known = answer.headers["ETag"]

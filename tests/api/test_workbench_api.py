@@ -48,17 +48,27 @@ def test_the_rehearsal_tells_counts_by_place_examples_and_changes(call: Caller) 
             {"message_id": known["permit two"], "wanted": True},
         ],
     }
-    status, told = call("POST", "api/rehearsal", asked)
-    assert (status, told["takes"], told["nearly"], told["whole"]) == (200, 1, 1, True)
-    assert told["counts"] == {"when": 1, "when.all[0]": 2, "when.all[1]": 1, "when.all[1].not": 2}
-    assert [example["wrong"] for example in told["examples"]] == [
+    status, rehearsal = call("POST", "api/rehearsal", asked)
+    assert (status, rehearsal["takes"], rehearsal["nearly"], rehearsal["whole"]) == (
+        200,
+        1,
+        1,
+        True,
+    )
+    assert rehearsal["counts"] == {
+        "when": 1,
+        "when.all[0]": 2,
+        "when.all[1]": 1,
+        "when.all[1].not": 2,
+    }
+    assert [example["wrong"] for example in rehearsal["examples"]] == [
         "",
         "is kept out: the text contains berth",
     ]
-    assert told["changes"][0].startswith(
+    assert rehearsal["changes"][0].startswith(
         "When: the subject has the word permit and the text does not"
     )
-    assert told["nearly_messages"][0]["missing"] == "kept out: the text contains berth"
+    assert rehearsal["nearly_messages"][0]["missing"] == "kept out: the text contains berth"
     path = f"api/rehearsal/messages/{known['permit one']}"
     _, opened = call("POST", path, {"when": {"any": [*WHEN["all"], body]}})
     assert opened["taken"]

@@ -196,14 +196,14 @@ RUN_AXE = """async () => {
 
 def broken_rules_of_axe(app: Page) -> list[str]:
     """The rules of axe that what is shown breaks, by day and in the dark, each with where."""
-    told: list[str] = []
+    broken: list[str] = []
     for looks in ("light", "dark"):
         app.emulate_media(color_scheme=looks, reduced_motion="reduce")
         app.wait_for_timeout(200)
         app.evaluate(AXE.read_text("utf-8"))
-        found = app.evaluate(RUN_AXE)
-        told += [f"{looks}, {v['id']}: {n['html'][:160]}" for v in found for n in v["nodes"]]
-    return told
+        violations = app.evaluate(RUN_AXE)
+        broken += [f"{looks}, {v['id']}: {n['html'][:160]}" for v in violations for n in v["nodes"]]
+    return broken
 
 
 @pytest.mark.parametrize("states", STATES, ids=["mail", "rules", "insights", "history and setup"])
@@ -212,14 +212,14 @@ def test_nothing_leaves_its_place_and_no_rule_of_axe_is_broken(
     app: Page, width: int, states: list[Callable[[Page], None]]
 ) -> None:
     app.set_viewport_size({"width": width, "height": 800})
-    told = {}
+    faults_by_screen = {}
     for show in states:
         show(app)
         app.wait_for_timeout(400)
-        found = app.evaluate(OFF_ITS_PLACE) + broken_rules_of_axe(app)
-        if found:
-            told[show.__name__] = found
-    assert told == {}
+        faults = app.evaluate(OFF_ITS_PLACE) + broken_rules_of_axe(app)
+        if faults:
+            faults_by_screen[show.__name__] = faults
+    assert faults_by_screen == {}
 
 
 @pytest.mark.parametrize("states", STATES, ids=["mail", "rules", "insights", "history and setup"])
@@ -235,10 +235,10 @@ def test_nothing_leaves_its_place_where_it_is_enlarged_wide_or_spaced(
     app.emulate_media(reduced_motion="reduce")
     if spaced:
         app.add_style_tag(content=SPACED)
-    told = {}
+    faults_by_screen = {}
     for show in states:
         show(app)
         app.wait_for_timeout(400)
-        if found := app.evaluate(OFF_ITS_PLACE):
-            told[show.__name__] = found
-    assert told == {}
+        if faults := app.evaluate(OFF_ITS_PLACE):
+            faults_by_screen[show.__name__] = faults
+    assert faults_by_screen == {}

@@ -341,8 +341,8 @@ def test_who_lets_the_focus_go_is_not_brought_back(app: Page) -> None:
 
 
 def test_what_a_rule_takes_is_told_once_it_is_at_rest(app: Page) -> None:
-    told: list[str] = []
-    app.expose_function("tell", lambda text: told.append(text))
+    spoken: list[str] = []
+    app.expose_function("tell", lambda text: spoken.append(text))
     app.keyboard.press("n")
     status = app.get_by_role("status").filter(has_text="The rule takes")
     app.evaluate(
@@ -353,8 +353,8 @@ def test_what_a_rule_takes_is_told_once_it_is_at_rest(app: Page) -> None:
     )
     app.get_by_label(re.compile("^Condition 1: Sender")).press_sequentially("heron", delay=90)
     expect(status).to_have_count(1)
-    assert len(set(told)) == 1  # not what each of the five letters took
-    assert told[0] == f"The rule takes {app.get_by_test_id('takes').inner_text()}, nearly 0"
+    assert len(set(spoken)) == 1  # not what each of the five letters took
+    assert spoken[0] == f"The rule takes {app.get_by_test_id('takes').inner_text()}, nearly 0"
 
 
 def test_a_complaint_is_said_with_its_field_and_has_the_focus(app: Page) -> None:

@@ -22,10 +22,10 @@ def caught_up(app: Page) -> None:
 def in_post(app: Page) -> int:
     app.get_by_role("link", name="Mail", exact=True).click()
     app.get_by_role("link", name=re.compile("^Post")).click()
-    told = app.get_by_text(re.compile(r"messages?, newest first|Nothing here"))
-    expect(told.first).to_be_visible()
-    found = re.match(r"[\d,]+", told.first.inner_text())
-    return int(found[0].replace(",", "")) if found else 0
+    headings = app.get_by_text(re.compile(r"messages?, newest first|Nothing here"))
+    expect(headings.first).to_be_visible()
+    count = re.match(r"[\d,]+", headings.first.inner_text())
+    return int(count[0].replace(",", "")) if count else 0
 
 
 def test_a_catch_up_is_undone_in_part_and_whole(app: Page) -> None:
@@ -75,8 +75,8 @@ def test_a_catch_up_is_followed_stopped_half_way_and_undone(
     assert bar["width"] == 1280  # nothing is pushed out of sight
     goes_on.get_by_role("button", name="Stop").click()
     expect(app.get_by_text(re.compile(r"Stopped\. Caught up: \d+ moved"))).to_be_visible()
-    told = app.get_by_label("Today").get_by_role("listitem").filter(has_text="stopped half way")
-    run = told.last  # the first one to be told of it, below what undid it
+    stopped = app.get_by_label("Today").get_by_role("listitem").filter(has_text="stopped half way")
+    run = stopped.last  # the first one to be told of it, below what undid it
     run.get_by_role("button", name=re.compile("^Undo: ")).click()
     expect(run).to_contain_text("undone")
     app.get_by_role("link", name="Mail", exact=True).click()
@@ -99,18 +99,18 @@ def test_mail_that_a_search_found_is_caught_up_by_rules_chosen_in_mail(
     expect(app.get_by_label("Messages")).to_contain_text("late")
     expect(pane).to_contain_text("Choose the rules to apply")  # what was chosen stays
     pane.get_by_role("button", name="all that are on").click()
-    told = pane.get_by_role("status")
-    expect(told).to_contain_text("Nothing has happened yet")
-    expect(told).to_have_attribute("aria-busy", "false")  # what stood there before is gone
-    found = told.inner_text()
+    status = pane.get_by_role("status")
+    expect(status).to_contain_text("Nothing has happened yet")
+    expect(status).to_have_attribute("aria-busy", "false")  # what stood there before is gone
+    saying = status.inner_text()
     choose(pane, "Mail", "in Moorings")
     pane.get_by_text("and those below it").click()
-    expect(told).to_contain_text("Of 0 messages")
+    expect(status).to_contain_text("Of 0 messages")
     pane.get_by_text("and those below it").click()
-    expect(told).not_to_contain_text("Of 0 messages")
+    expect(status).not_to_contain_text("Of 0 messages")
     choose(pane, "Mail", "that a search finds")
     pane.get_by_label("Search for the mail").fill("from:post.example")
-    expect(told).to_have_text(found)
+    expect(status).to_have_text(saying)
     pane.get_by_role("button", name="← Back to the mail").click()
     expect(pane).to_be_hidden()
 

@@ -16,9 +16,9 @@ def insights(app: Page) -> None:
 
 def number(text: str) -> str:
     """How many messages a band is told to have."""
-    found = re.search(r"([\d,]+) (?:messages?|reached the inbox|taken away)", text)
-    assert found, text
-    return found[1]
+    digits = re.search(r"([\d,]+) (?:messages?|reached the inbox|taken away)", text)
+    assert digits, text
+    return digits[1]
 
 
 def by_mouse(app: Page, band: Locator) -> None:
@@ -71,10 +71,10 @@ def test_each_picture_has_its_numbers_one_key_away(app: Page) -> None:
     app.keyboard.press("t")
     tables.last.get_by_role("link").first.click()  # what lies in the inbox today
     inbox = app.get_by_role("link", name=re.compile(r"^Inbox \d+ unread")).get_attribute("href")
-    told = app.get_by_text(re.compile(r"^[\d,]+ messages, newest first$"))
-    lies = told.inner_text()
+    heading = app.get_by_text(re.compile(r"^[\d,]+ messages, newest first$"))
+    lies = heading.inner_text()
     app.goto(app.url.split("/mail")[0] + (inbox or ""))
-    expect(told).to_have_text(lies)
+    expect(heading).to_have_text(lies)
     insights(app)
     app.get_by_text("90 days", exact=True).click()
     expect(app.get_by_text(re.compile("messages in 90 days"))).to_be_visible()

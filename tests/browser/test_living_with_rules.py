@@ -26,21 +26,21 @@ def test_12_a_catch_up_leaves_what_a_rule_above_takes_and_what_was_sent(
     button = app.get_by_role("button", name=re.compile("^Save and catch up"))
     tried = app.get_by_role("region", name="Rehearsal", exact=True)
     expect(tried).to_have_attribute("aria-busy", "false")  # what a glance tells is a part
-    told = int(re.findall(r"\d+", button.inner_text())[0])
+    promised = int(re.findall(r"\d+", button.inner_text())[0])
     person.press(app.get_by_role("button", name="Save", exact=True))
     person.button("More for this rule")
     person.press(app.get_by_role("menuitem", name=re.compile("^Catch up some")))
     pane = app.get_by_label("Catch-up", exact=True)
     expect(pane).to_contain_text(re.compile(r"\d+ are left to Mooring permits, above"))
-    expect(pane.get_by_role("button", name=f"Catch up {told}")).to_be_visible()
+    expect(pane.get_by_role("button", name=f"Catch up {promised}")).to_be_visible()
     person.press(pane.get_by_text("Take them too"))
-    expect(pane.get_by_role("button", name=f"Catch up {told}")).to_have_count(0)
+    expect(pane.get_by_role("button", name=f"Catch up {promised}")).to_have_count(0)
     person.press(pane.get_by_text("Take them too"))
-    person.press(pane.get_by_role("button", name=f"Catch up {told}"))
-    expect(note(app)).to_contain_text(f"Caught up: {told} moved")
+    person.press(pane.get_by_role("button", name=f"Catch up {promised}"))
+    expect(note(app)).to_contain_text(f"Caught up: {promised} moved")
     person.view("Mail")
     person.press(folder(app, "All permits"))
-    expect(app.get_by_text(f"{told} messages, newest first")).to_be_visible()
+    expect(app.get_by_text(f"{promised} messages, newest first")).to_be_visible()
 
 
 def test_13_nearly_all_mail_to_the_trash_is_asked_about_with_its_number(

@@ -101,14 +101,14 @@ def test_find_offers_what_may_stand_next_and_its_result_becomes_a_rule(app: Page
     app.keyboard.type("lock")
     expect(app).to_have_url(re.compile("find=kind"))
     expect(rows(app).first).to_be_visible()
-    found = count(app)
-    assert 0 < found < 100
+    hits = count(app)
+    assert 0 < hits < 100
     app.keyboard.press("Enter")
     app.reload()
     expect(app.get_by_role("combobox", name="Find mail")).to_have_value("kind:newsletter lock")
-    assert count(app) == found
+    assert count(app) == hits
     app.get_by_role("button", name="Make a rule from this search").click()
-    expect(app.get_by_test_id("takes")).to_have_text(str(found))
+    expect(app.get_by_test_id("takes")).to_have_text(str(hits))
 
 
 def test_what_find_can_not_read_is_told(app: Page) -> None:

@@ -113,13 +113,13 @@ def test_what_is_shown_of_a_server_stays_in_its_place_and_breaks_no_rule_of_axe(
         device.append("INBOX", "", "", LETTER % (b"Minutes", number))
     device.logout()
     app.set_viewport_size({"width": width, "height": 800})
-    told = {}
+    faults_by_screen = {}
     for show in (the_server, another_device, several_mailboxes):
         show(app)
         app.wait_for_timeout(400)
-        if found := app.evaluate(OFF_ITS_PLACE) + broken_rules_of_axe(app):
-            told[show.__name__] = found
-    assert told == {}
+        if faults := app.evaluate(OFF_ITS_PLACE) + broken_rules_of_axe(app):
+            faults_by_screen[show.__name__] = faults
+    assert faults_by_screen == {}
 
 
 def test_a_folder_of_the_server_is_left_out_and_another_is_the_archive(

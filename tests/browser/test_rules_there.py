@@ -161,9 +161,9 @@ def test_a_script_that_another_has_let_run_is_asked_about(
     with running(tmp_path / "data") as server:  # it looks as it begins
         page.goto(server.address)
         setup("Mail on a server")(page)
-        told = "he script “holiday” runs on the server now, and not the rules"
-        expect(page.get_by_role("alert")).to_contain_text(told, timeout=SOON)
-        expect(page.get_by_role("banner").get_by_text(f"t{told}")).to_be_visible()
+        question = "he script “holiday” runs on the server now, and not the rules"
+        expect(page.get_by_role("alert")).to_contain_text(question, timeout=SOON)
+        expect(page.get_by_role("banner").get_by_text(f"t{question}")).to_be_visible()
         stays_in_place(page)
         page.get_by_role("button", name="Run ours there again").click()
         page.get_by_role("dialog").get_by_role("button", name="Run ours").click()

@@ -78,10 +78,10 @@ def test_a_rule_begins_with_the_facts_of_a_message(app: Page, hand: Mouse) -> No
     app.keyboard.press("Enter")  # from the list into the message
     hand.press(facts.get_by_role("button", name=re.compile("^from ")).first)
     hand.press(facts.get_by_role("button", name=re.compile("^kind ")))
-    told = facts.get_by_role("status")
+    status = facts.get_by_role("status")
     expect(facts.get_by_role("button", name="Make a rule from 2 facts")).to_be_visible()
-    expect(told).to_contain_text("already here")
-    count = re.findall(r"\d+", told.inner_text())[0]
+    expect(status).to_contain_text("already here")
+    count = re.findall(r"\d+", status.inner_text())[0]
     hand.make_rule()
     expect(sentence(app)).to_contain_text("When the sender is ")
     expect(app.get_by_test_id("takes")).to_have_text(count)

@@ -98,12 +98,12 @@ class MadeMail:
     """Mail by its traits: what a condition takes is looked up."""
 
     def __init__(self, mail: Sequence[MadeMessage]) -> None:
-        self._traits = {at: traits_of(each, ME) for at, each in enumerate(mail, 1)}  # type: ignore[arg-type] # as far as traits look
+        self._traits = {at: traits_of(message, ME) for at, message in enumerate(mail, 1)}  # type: ignore[arg-type] # as far as traits look
         having: dict[Trait, list[int]] = defaultdict(list)
         for message, traits in self._traits.items():
             for trait in traits:
                 having[trait].append(message)
-        self._of = {trait.condition: set_of(found) for trait, found in having.items()}
+        self._of = {trait.condition: set_of(messages) for trait, messages in having.items()}
         self.all = set_of(self._traits)
 
     def holding(self, conditions: Sequence[BaseCondition]) -> list[MessageSet]:
@@ -142,7 +142,7 @@ def policy_of(rng: random.Random, mail: MadeMail) -> list[PolicyRule]:
     actions += [{"do": "label", "label": f"L{n}"} for n in range(3)]
     actions += [{"do": "flag"}, {"do": "archive"}, {"do": "trash"}, {"do": "read"}]
     rules: list[PolicyRule] = []
-    told: MessageSet = 0
+    in_policy: MessageSet = 0
     for does in rng.sample(actions, rng.randint(5, 10)):
         count = rng.choice((1, 2))
         for _ in range(2_000):
@@ -152,10 +152,10 @@ def policy_of(rng: random.Random, mail: MadeMail) -> list[PolicyRule]:
             taken = mail.taken(conditions)
             alone = [held.bit_count() for held in mail.holding(conditions)]
             telling = count == 1 or taken.bit_count() < 0.7 * min(alone)
-            apart = (taken & told).bit_count() * 20 < taken.bit_count()
+            apart = (taken & in_policy).bit_count() * 20 < taken.bit_count()
             if 24 <= taken.bit_count() <= 300 and telling and apart:
                 rules.append(PolicyRule(conditions, _action(does)))
-                told |= taken
+                in_policy |= taken
                 break
     return rules
 

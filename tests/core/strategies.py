@@ -66,9 +66,9 @@ conditions = address_conditions | text_conditions | other_conditions
 tests = st.recursive(
     conditions | st.just({"always": True}),
     lambda inner: st.one_of(
-        st.lists(inner, min_size=1, max_size=3).map(lambda each: {"all": each}),
-        st.lists(inner, min_size=1, max_size=3).map(lambda each: {"any": each}),
-        inner.map(lambda each: {"not": each}),
+        st.lists(inner, min_size=1, max_size=3).map(lambda tests: {"all": tests}),
+        st.lists(inner, min_size=1, max_size=3).map(lambda tests: {"any": tests}),
+        inner.map(lambda test: {"not": test}),
     ),
     max_leaves=5,
 )

@@ -36,8 +36,8 @@ CASES = [
 @pytest.mark.parametrize(("octets", "shared"), CASES)
 def test_what_they_share_is_found(octets: list[bytes], shared: set[tuple[str, str]]) -> None:
     messages = [parse_message(written) for written in octets]
-    found = facts_in_common(messages, [Circumstances()] * len(messages))
-    said = {(fact.about, fact.text) for fact in found}
+    facts = facts_in_common(messages, [Circumstances()] * len(messages))
+    said = {(fact.about, fact.text) for fact in facts}
     assert shared <= {(about, text.lower() if about == "subject" else text) for about, text in said}
 
 

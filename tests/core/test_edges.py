@@ -114,8 +114,8 @@ def test_an_answer_is_outdone_by_one_that_comes_as_often(
     ],
 )
 def test_pieces_of_fewer_than_three_letters_are_a_risk(test: str, value: str, short: bool) -> None:
-    found = short_phrases(rule("subject", test, value).when)
-    assert bool(found) is short
+    phrases = short_phrases(rule("subject", test, value).when)
+    assert bool(phrases) is short
     assert any("is short" in risk for risk in risks_of(rule("subject", test, value))) is short
 
 

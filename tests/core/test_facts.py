@@ -58,8 +58,8 @@ def test_a_fact_knows_what_people_call_a_sender_or_a_list(
     headers: bytes, about: str, called: str
 ) -> None:
     message = parse_message(headers + b"\n\n")
-    found = [fact.called for fact in facts_of(message, Circumstances()) if fact.about == about]
-    assert found == [called]
+    names = [fact.called for fact in facts_of(message, Circumstances()) if fact.about == about]
+    assert names == [called]
 
 
 @pytest.mark.parametrize(

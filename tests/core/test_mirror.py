@@ -135,16 +135,22 @@ def test_the_commands_bring_the_server_to_what_is_wanted(
     for command in commands_for(differences, can_move=can_move, can_expunge=can_expunge):
         server.give(command)
     expected = Counter(
-        (number, each.wanted.place, each.wanted.seen, each.wanted.flagged, each.wanted.keywords)
-        for number, each in enumerate(differences)
-        if each.wanted.place != FOR_GOOD
+        (
+            number,
+            difference.wanted.place,
+            difference.wanted.seen,
+            difference.wanted.flagged,
+            difference.wanted.keywords,
+        )
+        for number, difference in enumerate(differences)
+        if difference.wanted.place != FOR_GOOD
     )
     assert server.visible() == expected
 
 
 @given(st.lists(MARKS, max_size=6))
 def test_nothing_differs_nothing_is_told(there: list[Marks]) -> None:
-    same = [Difference(each.place, uid, each, each) for uid, each in enumerate(there)]
+    same = [Difference(state.place, uid, state, state) for uid, state in enumerate(there)]
     assert commands_for(same) == []
 
 
@@ -162,7 +168,7 @@ NAMELESS = KnownBy(None, 100, 5)
 
 
 @pytest.mark.parametrize(
-    ("missing", "new", "found", "unsure"),
+    ("missing", "new", "known", "unsure"),
     [
         ([Missing(1, A)], {Spot(2, 7): A}, {Spot(2, 7): 1}, set()),
         ([Missing(1, A)], {Spot(2, 7): A._replace(size=101)}, {}, set()),
@@ -182,7 +188,7 @@ NAMELESS = KnownBy(None, 100, 5)
     ],
 )
 def test_who_is_known_again(
-    missing: list[Missing], new: dict[Spot, KnownBy], found: dict[Spot, int], unsure: set[Spot]
+    missing: list[Missing], new: dict[Spot, KnownBy], known: dict[Spot, int], unsure: set[Spot]
 ) -> None:
-    told = matched(missing, new)
-    assert (dict(told.message_at), set(told.unsure)) == (found, unsure)
+    matches = matched(missing, new)
+    assert (dict(matches.message_at), set(matches.unsure)) == (known, unsure)

@@ -66,7 +66,7 @@ def fits(proposal: Proposal, rule: PolicyRule, later: MadeMail) -> bool:
 
 
 def test_what_owners_have_in_mind_is_found_and_little_else() -> None:
-    rules = found = proposals = strange = 0
+    rules = recovered = proposals = strange = 0
     for seed in range(20):
         rng = random.Random(seed)  # noqa: S311 -- the same mail each time, nothing secret
         senders = made_senders(rng)
@@ -75,12 +75,14 @@ def test_what_owners_have_in_mind_is_found_and_little_else() -> None:
         proposed = propose(habits_of(rng, mail, policy), mail, [])
         later = MadeMail(made_mail(rng, senders, 3_000))
         rules, proposals = rules + len(policy), proposals + len(proposed)
-        found += sum(any(fits(proposal, rule, later) for proposal in proposed) for rule in policy)
+        recovered += sum(
+            any(fits(proposal, rule, later) for proposal in proposed) for rule in policy
+        )
         strange += sum(
             not any(fits(proposal, rule, later) for rule in policy) for proposal in proposed
         )
     assert rules > 100
-    assert found >= 0.9 * rules
+    assert recovered >= 0.9 * rules
     assert strange <= 0.1 * proposals
 
 
@@ -124,10 +126,10 @@ def test_a_habit_is_what_is_done_often_on_several_days_and_hardly_ever_left(
     habits: list[Habit], counts: list[tuple[int, int]]
 ) -> None:
     proposed = propose(habits, mail_of(*reports(10), *OTHER), [])
-    found = [
+    proposed_counts = [
         (proposal.counted.did.bit_count(), proposal.counted.of.bit_count()) for proposal in proposed
     ]
-    assert found == counts
+    assert proposed_counts == counts
 
 
 def test_mail_from_before_the_first_act_is_no_chance_and_is_taken_all_the_same() -> None:

@@ -26,8 +26,8 @@ def as_json(test: Any) -> Any:
 def test_what_is_typed_becomes_a_test(case: dict[str, Any]) -> None:
     search = understand(case["typed"], TODAY)
     if "all" in case:
-        found = as_json(search.test)[case["join"]]
-        assert [[condition["field"], condition["values"][0]] for condition in found][
+        tests = as_json(search.test)[case["join"]]
+        assert [[condition["field"], condition["values"][0]] for condition in tests][
             : len(case["all"])
         ] == case["all"]
     elif case["test"] is None:

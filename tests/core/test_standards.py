@@ -46,8 +46,8 @@ APPENDIX_A: list[tuple[str, str, dict[str, list[tuple[str, str]]]]] = [
 def test_the_appendix_of_rfc_5322(head: str, named: dict[str, list[tuple[str, str]]]) -> None:
     message = parsed(head)
     for header, people in named.items():
-        found = message.addresses[header]  # type: ignore[index] # one of its keys
-        assert [(address.name, address.address) for address in found] == people
+        addresses = message.addresses[header]  # type: ignore[index] # one of its keys
+        assert [(address.name, address.address) for address in addresses] == people
 
 
 def test_white_space_before_the_colon_of_a_part_s_field() -> None:  # RFC 5322, 4.5; RFC 2045, 3
@@ -84,8 +84,8 @@ ENCODED_WORDS = [
 @pytest.mark.parametrize(("field", "shown"), ENCODED_WORDS)
 def test_encoded_words(field: str, shown: str) -> None:
     message = parsed(field)
-    found = message.addresses["from"][0].name if field.startswith("From") else message.subject
-    assert found == shown
+    decoded = message.addresses["from"][0].name if field.startswith("From") else message.subject
+    assert decoded == shown
 
 
 @pytest.mark.parametrize(
@@ -202,7 +202,7 @@ ODD = st.sampled_from([
 ])  # fmt: skip
 FIELDS = st.sampled_from([b"Content-Type", b"Content-Disposition", b"From", b"To", b"Subject", b"List-Id", b"Received", b"Auto-Submitted", b"X-Tag", b"Date"])  # fmt: skip
 odd_mail = st.lists(st.tuples(FIELDS, st.lists(ODD, max_size=7).map(b"".join)), max_size=6).map(
-    lambda fields: b"".join(b"%s: %s\r\n" % each for each in fields) + b"\r\n\xff=\r\n\x00body"
+    lambda fields: b"".join(b"%s: %s\r\n" % field for field in fields) + b"\r\n\xff=\r\n\x00body"
 )
 
 RULES = [

@@ -174,5 +174,5 @@ def test_evidence_names_the_type_of_an_attachment() -> None:
     ],
 )
 def test_find_says_what_may_stand_behind_a_prefix(typed: str, problems: Any) -> None:
-    told = [str(problem) for problem in understand(typed, date(2026, 5, 4)).problems]
-    assert (len(told) if isinstance(problems, int) else told) == problems
+    sayings = [str(problem) for problem in understand(typed, date(2026, 5, 4)).problems]
+    assert (len(sayings) if isinstance(problems, int) else sayings) == problems

@@ -145,9 +145,9 @@ def test_all_of_a_folder_a_label_or_a_search_is_meant_but_for_some(session: Sess
     do(session, [1, 3], do="label", label="A")
     (label,) = list_labels(session)
     assert do(session, Selection(label_id=label.id), do="archive").saying == "2 messages archived"
-    found = Selection(search=understand('"permit 5" state:unread', NOW.date()).test)
-    assert do(session, found, do="read").saying == "1 message marked as read"
-    assert do(session, found, do="read").run_id is None  # nothing had to change
+    searched = Selection(search=understand('"permit 5" state:unread', NOW.date()).test)
+    assert do(session, searched, do="read").saying == "1 message marked as read"
+    assert do(session, searched, do="read").run_id is None  # nothing had to change
     assert selected_ids(session, Selection(folder_id=1)) == [2, 4, 5, 6]
     with pytest.raises(NotAnActError):
         act(session, Selection(ids=(1,)), ForwardAction(do="forward", to=("a@b.example",)), at=AT)
@@ -259,8 +259,12 @@ def test_a_label_is_renamed_recoloured_and_deleted_and_comes_back_with_its_mail(
     before = state(session)
     assert before[1][-1] == ["Licence"]
     run = delete_label(session, label, at=AT)
-    (told,) = list_runs(session, before=None, limit=1)
-    assert (told.id, told.actor, told.saying) == (run, "person", "Label “Licence” deleted")
+    (last_run,) = list_runs(session, before=None, limit=1)
+    assert (last_run.id, last_run.actor, last_run.saying) == (
+        run,
+        "person",
+        "Label “Licence” deleted",
+    )
     assert list_labels(session) == []
     undo_run(session, run or 0, at=AT)
     assert state(session) == before
@@ -323,17 +327,17 @@ def test_a_folder_is_due_when_its_time_has_passed_and_unread_mail_waits(session:
 
 def test_undo_and_redo_say_what_was_done_first_however_often(session: Session) -> None:
     done = do(session, [1, 2, 3], do="archive")
-    run_id, told = done.run_id, []
+    run_id, sayings = done.run_id, []
     for _ in range(4):
         assert run_id is not None
         undone = undo_run(session, run_id, at=AT)
         assert undone is not None
-        told.append((undone.saying, undone.again))
+        sayings.append((undone.saying, undone.again))
         run_id = undone.run_id
     what = "3 messages archived"
-    assert told == [(f"Undone: {what}", False), (f"Done again: {what}", True)] * 2
+    assert sayings == [(f"Undone: {what}", False), (f"Done again: {what}", True)] * 2
     assert [run.saying for run in list_runs(session, before=None, limit=5)] == [
-        *[said for said, _ in reversed(told)],
+        *[said for said, _ in reversed(sayings)],
         what,
     ]
 

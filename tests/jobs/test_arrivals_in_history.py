@@ -56,7 +56,7 @@ def test_undoing_what_was_sorted_on_arrival_leaves_mail_as_without_rules(
         assert len(runs) == len({message.received.date() for message in mail}) > 5
         assert sum(run.messages for run in runs) > len(mail)
         undone = [undo_run(session, run.id, at=AT) for run in runs]
-        assert {each.left_alone for each in undone if each} == {0}
+        assert {undoing.left_alone for undoing in undone if undoing} == {0}
         erased = folder_paths(session)[folder_with_role(session, "erased")]
         after = [row for row in state(session).values() if row[0] != erased]
     assert after == without_rules
@@ -114,4 +114,4 @@ def test_everything_that_happened_to_a_message_is_told_in_order(database: Databa
     ]
     assert [step.at for step in steps] == sorted(step.at for step in steps)
     assert [step.saying for step in steps if step.minor] == ["Received", "Marked as read"]
-    assert [each.saying for each in copied] == ["Received", "Copied to G"]
+    assert [event.saying for event in copied] == ["Received", "Copied to G"]

@@ -110,10 +110,12 @@ def test_arrival_equals_if_it_came_in_now(
             message = parse_message(dates * dated + octets)
             came.append((now, take_in(session, message, received=now, seen=seen)))
         for moment, arrival in came:
-            found = what_if(session, arrival.message_id, now=moment)
-            assert found is not None
-            assert found[2].rules == arrival.rules
-        _assert_rehearsed(session, [(moment, each.message_id, each.rules) for moment, each in came])
+            answer = what_if(session, arrival.message_id, now=moment)
+            assert answer is not None
+            assert answer[2].rules == arrival.rules
+        _assert_rehearsed(
+            session, [(moment, arrived.message_id, arrived.rules) for moment, arrived in came]
+        )
         session.rollback()
 
 

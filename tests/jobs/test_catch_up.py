@@ -35,10 +35,10 @@ AT = int(NOW.timestamp())
 
 
 def where(session: Session) -> dict[int, tuple[str, tuple[str, ...], bool]]:
-    found = stored_messages(session, message_ids(session))
+    stored = stored_messages(session, message_ids(session))
     return {
         message.id: (message.state.folder, message.state.labels, message.state.seen)
-        for message in found
+        for message in stored
     }
 
 
@@ -64,17 +64,17 @@ def test_what_is_told_beforehand_is_what_is_done(demo: Database) -> None:
     with demo.reading() as session:
         before = where(session)
         plan = CatchUpPlan(tuple(rule.id for rule in list_rules(session)))
-        examined, told = preview_catch_up(session, plan, now=NOW)
+        examined, preview = preview_catch_up(session, plan, now=NOW)
         assert where(session) == before  # nothing has happened
     with demo.writing() as session:
         done = run(session, plan, at=AT)
         after = where(session)
         again = run(session, plan, at=AT + 1)
-        assert (again.moved, again.labelled, again.unchanged) == (0, 0, told.taken)
-    assert (done, examined) == (told, len(before))
+        assert (again.moved, again.labelled, again.unchanged) == (0, 0, preview.taken)
+    assert (done, examined) == (preview, len(before))
     moved = [key for key in before if before[key][0] != after[key][0]]
-    assert len(moved) == told.moved == sum(told.places.values()) > 20
-    for path, count in told.places.items():
+    assert len(moved) == preview.moved == sum(preview.places.values()) > 20
+    for path, count in preview.places.items():
         assert sum(after[key][0].casefold() == path.casefold() for key in moved) == count
     with demo.writing() as session:
         ((run_id,),) = fetch(session, "SELECT id FROM run WHERE actor = 'rules'")
@@ -89,7 +89,7 @@ def test_an_interrupted_catch_up_goes_on_and_does_nothing_twice(
     monkeypatch.setattr(catching_up, "_BATCH", 10)
     with demo.writing() as session:
         plan = CatchUpPlan(tuple(rule.id for rule in list_rules(session)))
-        _, told = preview_catch_up(session, plan, now=NOW)
+        _, preview = preview_catch_up(session, plan, now=NOW)
         job = start(session, plan, now=NOW)
     for _ in range(3):
         with demo.writing() as session:
@@ -104,7 +104,7 @@ def test_an_interrupted_catch_up_goes_on_and_does_nothing_twice(
         killed_before_its_transaction_was_on_disk()
     with demo.reading() as session:
         (left,) = jobs_to_do(session)
-        assert (left.done, left.total) == (30, told.taken)
+        assert (left.done, left.total) == (30, preview.taken)
     more = True
     while more:
         with demo.writing() as session:
@@ -112,7 +112,7 @@ def test_an_interrupted_catch_up_goes_on_and_does_nothing_twice(
     with demo.reading() as session:
         done = get_job(session, job.id)
         assert done is not None
-        assert (done.state, CatchUpReport.model_validate_json(done.report)) == ("done", told)
+        assert (done.state, CatchUpReport.model_validate_json(done.report)) == ("done", preview)
         twice = "SELECT count(*) FROM journal WHERE slot = 'folder_id' GROUP BY entity_id HAVING count(*) > 1"
         assert fetch(session, twice) == []
 
@@ -128,7 +128,7 @@ def test_a_catch_up_that_is_stopped_keeps_what_it_did_and_is_undone(
         finish_catch_up(session, job.id, "stopped")
         assert not step_catch_up(session, job.id)
         assert jobs_to_do(session) == []
-        changed = [key for key, each in where(session).items() if each != before[key]]
+        changed = [key for key, place in where(session).items() if place != before[key]]
         assert 0 < len(changed) <= 10
         undo_run(session, job.run_id or 0, at=AT)
         assert where(session) == before
@@ -183,7 +183,7 @@ def test_several_rules_act_in_their_order_and_each_change_says_whose_it_is(
         )
         report = run(session, CatchUpPlan((second.id, first.id)), at=AT)
         assert report.places == {"A": 3}
-        shares = {key: (each.taken, each.overruled) for key, each in report.by_rule.items()}
+        shares = {key: (share.taken, share.overruled) for key, share in report.by_rule.items()}
         assert shares == {first.id: (3, 0), second.id: (3, 3)}
         owners = fetch(
             session, "SELECT DISTINCT slot, rule_id FROM journal WHERE entity = 'message'"

@@ -80,11 +80,11 @@ def test_what_a_rule_above_places_or_stops_is_left_to_it_unless_asked(database: 
         mine = add_rule(session, rule("permits", "permit", to("Permits"), LABEL))
         before = state(session)
         plan = CatchUpPlan((mine.id,))
-        examined, told = preview_catch_up(session, plan, now=NOW)
+        examined, preview = preview_catch_up(session, plan, now=NOW)
         done = run(session, plan, at=AT)
-        assert (examined, told) == (9, done)
-        assert (told.left, told.taken, told.changed) == ({events.id: 3, above.id: 3}, 6, 6)
-        assert (told.moved, told.labelled, told.out_of_inbox) == (3, 6, 1)
+        assert (examined, preview) == (9, done)
+        assert (preview.left, preview.taken, preview.changed) == ({events.id: 3, above.id: 3}, 6, 6)
+        assert (preview.moved, preview.labelled, preview.out_of_inbox) == (3, 6, 1)
         after = state(session)
         for at, key in enumerate(ids):
             kept = PLACES[at % 6] in ("Sent", "Junk", "Trash") or at >= 12
@@ -158,9 +158,9 @@ def test_a_catch_up_and_an_act_ask_with_their_number(database: Database) -> None
     with database.writing() as session:
         ids = fill(session, ["permit"] * 12)
         trashes = add_rule(session, rule("away", "permit", {"do": "trash"}))
-        _, told = preview_catch_up(session, CatchUpPlan((trashes.id,)), now=NOW)
+        _, preview = preview_catch_up(session, CatchUpPlan((trashes.id,)), now=NOW)
         asked = "6 of 12 messages move to the trash"
-        assert question_before(session, told) == asked
+        assert question_before(session, preview) == asked
         assert rehearse(session, trashes.rule, now=NOW).question == asked
         trash, mail = PlaceAction(do="trash"), Selection(ids=tuple(ids))
         with pytest.raises(LargeMoveError, match="10 of 12 messages move to the trash"):
@@ -206,7 +206,7 @@ then = st.lists(
         {"do": "copy", "folder": "A"}, {"do": "notify"},
     ]),
     min_size=1, max_size=3,
-    unique_by=lambda each: {"file": "place", "keep": "place", "trash": "place", "flag": "f", "unflag": "f", "label": "l", "unlabel": "l"}.get(each["do"], each["do"]),
+    unique_by=lambda action: {"file": "place", "keep": "place", "trash": "place", "flag": "f", "unflag": "f", "label": "l", "unlabel": "l"}.get(action["do"], action["do"]),
 )  # fmt: skip
 line: st.SearchStrategy[list[Any]] = st.lists(
     st.builds(
@@ -233,12 +233,12 @@ def test_the_button_tells_what_the_catch_up_does(
         act(session, Selection(ids=tuple(by_hand[:1])), MarkAction(do="flag"), at=AT + 1)
         expected = _by_the_core(session, mine.id)
         rehearsed = rehearse(session, mine.rule, rule_id=mine.id, above=stored[:chosen], now=NOW)
-        _, told = preview_catch_up(session, plan, now=NOW)
+        _, preview = preview_catch_up(session, plan, now=NOW)
         before = state(session)
         done = run(session, plan, at=AT + 2)
         after = state(session)
-        assert told == done
-        assert (told.changed, question_before(session, told)) == (
+        assert preview == done
+        assert (preview.changed, question_before(session, preview)) == (
             rehearsed.catch_up,
             rehearsed.question,
         )
@@ -272,8 +272,8 @@ def test_what_several_rules_do_is_told_as_it_is_done(
             respects=data.draw(st.booleans()),
             takes_left=data.draw(st.booleans()),
         )
-        _, told = preview_catch_up(session, plan, now=NOW)
-        assert told == run(session, plan, at=AT + 2)
+        _, preview = preview_catch_up(session, plan, now=NOW)
+        assert preview == run(session, plan, at=AT + 2)
         session.rollback()
 
 

@@ -56,10 +56,10 @@ def expired(**more: Any) -> Any:
 def test_the_daily_moment_is_by_the_owners_clock(
     zone: str, hour: int, at: str, moment: str
 ) -> None:
-    found = moment_from(
+    daily = moment_from(
         Preferences(timezone=zone, daily_hour=hour), int(datetime.fromisoformat(at).timestamp())
     )
-    assert datetime.fromtimestamp(found, UTC) == datetime.fromisoformat(moment)
+    assert datetime.fromtimestamp(daily, UTC) == datetime.fromisoformat(moment)
 
 
 def run_day(database: Database, now: datetime) -> CatchUpReport | None:
@@ -195,6 +195,6 @@ def test_a_catch_up_left_by_another_process_is_finished_before_the_next_begins(
         )
         while step_catch_up(session, mine):
             assert get_job(session, left) is not None
-        jobs = [get_job(session, each) for each in (left, mine)]
+        jobs = [get_job(session, job_id) for job_id in (left, mine)]
         assert [job.state for job in jobs if job] == ["done", "done"]
         assert jobs_to_do(session) == []

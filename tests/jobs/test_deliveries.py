@@ -37,13 +37,13 @@ def subjects(database: Database) -> list[str]:
 
 
 def test_what_waits_is_taken_in_by_few_transactions_and_once(database: Database) -> None:
-    told: list[Sequence[Arrival]] = []
-    desk = Deliveries(database, told.append)
+    heard: list[Sequence[Arrival]] = []
+    desk = Deliveries(database, heard.append)
     before = database.write_queue.begun
     letters = [letter(number % 6) for number in range(SENDERS)]  # two of them are sent again
     assert all_at_once(database, desk, letters) == [None] * SENDERS
     assert subjects(database) == [str(number) for number in range(6)]
-    assert sum(map(len, told)) == 6
+    assert sum(map(len, heard)) == 6
     # Ours, the first one's, and the rest together; on a slow machine some may come late.
     assert database.write_queue.begun - before <= SENDERS // 2
 
@@ -51,7 +51,7 @@ def test_what_waits_is_taken_in_by_few_transactions_and_once(database: Database)
 def test_one_that_cannot_be_taken_in_keeps_no_other_out(
     database: Database, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    told = list[Sequence[Arrival]]()
+    heard = list[Sequence[Arrival]]()
 
     def refuse_three(session, message, **values):  # type: ignore[no-untyped-def]
         if message.subject == "3":
@@ -60,13 +60,13 @@ def test_one_that_cannot_be_taken_in_keeps_no_other_out(
 
     monkeypatch.setattr("mnemic.jobs.intake.arrival.add_message", refuse_three)
     outcomes = all_at_once(
-        database, Deliveries(database, told.append), list(map(letter, range(SENDERS)))
+        database, Deliveries(database, heard.append), list(map(letter, range(SENDERS)))
     )
     assert [type(outcome) for outcome in outcomes] == [
         ValueError if number == 3 else type(None) for number in range(SENDERS)
     ]
     assert subjects(database) == [str(at) for at in range(SENDERS) if at != 3]
-    assert sum(map(len, told)) == SENDERS - 1
+    assert sum(map(len, heard)) == SENDERS - 1
 
 
 def test_where_the_disk_is_full_every_sender_keeps_its_message(

@@ -79,10 +79,10 @@ def test_mail_that_a_rule_stops_is_in_no_conflict_below_it(database: Database, s
         add_rule(session, rule("Away", "from", "ann", {"do": "archive"}))
         octets = b"From: ann@x.example\nSubject: permit\n\nberth"
         take_in(session, parse_message(octets), received=NOW, rules=[])
-        found = [
+        conflicts = [
             finding.kind for finding in check_order(session, now=NOW) if finding.kind == "conflict"
         ]
-        assert found == ([] if stops else ["conflict"])
+        assert conflicts == ([] if stops else ["conflict"])
 
 
 @pytest.mark.parametrize(("taken", "risky"), [(3, False), (4, True)])
@@ -99,8 +99,8 @@ def test_more_than_three_tenths_of_the_inbox_are_a_risk(
                 rules=[],
             )
     with database.reading() as session:
-        told = rehearse(session, rule("R", "subject", "permit", {"do": "archive"}), now=NOW)
-        assert any("in the inbox" in risk for risk in told.risks) is risky
+        rehearsal = rehearse(session, rule("R", "subject", "permit", {"do": "archive"}), now=NOW)
+        assert any("in the inbox" in risk for risk in rehearsal.risks) is risky
 
 
 def test_what_is_proposed_of_a_message_is_narrowest_first_and_takes_it(database: Database) -> None:

@@ -63,17 +63,17 @@ def test_of_an_account_that_nothing_came_to_there_is_nothing(office: Session) ->
 
 def test_what_interrupts_and_what_is_spared_are_all_mail(office: Session) -> None:
     mail = MailOfPeriod(office, Period(30), NOW)
-    told = interruptions_in(office, mail)
-    reached, spared = (sum(map(sum, rows)) for rows in (told.reached, told.spared))
-    assert (reached + spared, spared) == (told.messages, told.kept_away)
-    assert told.kept_away > 100
-    assert mail_behind(office, mail, Mark(spared=True)).size == told.kept_away
+    hours = interruptions_in(office, mail)
+    reached, spared = (sum(map(sum, rows)) for rows in (hours.reached, hours.spared))
+    assert (reached + spared, spared) == (hours.messages, hours.kept_away)
+    assert hours.kept_away > 100
+    assert mail_behind(office, mail, Mark(spared=True)).size == hours.kept_away
 
 
 def test_behind_each_mark_of_the_hours_is_as_much_mail_as_it_shows(office: Session) -> None:
     mail = MailOfPeriod(office, Period(30), NOW)
-    told = interruptions_in(office, mail)
-    for spared, rows in ((False, told.reached), (True, told.spared)):
+    hours = interruptions_in(office, mail)
+    for spared, rows in ((False, hours.reached), (True, hours.spared)):
         for weekday, row in enumerate(rows):
             behind = [
                 mail_behind(office, mail, Mark(spared, weekday, number)) for number in range(24)
@@ -121,8 +121,8 @@ def test_who_is_never_opened_is_told_until_one_message_was(database: Database) -
             for _ in range(5 if number < 2 else 4):
                 octets = b"From: p%d@x.example\n%s\n" % (number, head)
                 take_in(session, parse_message(octets), received=NOW)
-        told = [(group.list_id, group.sender, len(group.ids)) for group in never_opened(session)]
-        assert told == [("bells.example", "p1@x.example", 13), (None, "p0@x.example", 5)]
+        groups = [(group.list_id, group.sender, len(group.ids)) for group in never_opened(session)]
+        assert groups == [("bells.example", "p1@x.example", 13), (None, "p0@x.example", 5)]
         do(session, never_opened(session)[0].ids[:1], do="read")
         assert [group.sender for group in never_opened(session)] == ["p0@x.example"]
         do(session, never_opened(session)[0].ids, do="trash")

@@ -76,8 +76,8 @@ def test_whatever_is_done_to_the_line_is_undone(database: Database) -> None:
         said = ["2 rules copied", "Rule “one” switched off", "2 rules deleted"]
         assert [act.saying for act in done] == said
         steps = []
-        for each in reversed(done):
-            undo_run(session, each.run_id or 0, at=6)
+        for act in reversed(done):
+            undo_run(session, act.run_id or 0, at=6)
             steps.append(names(session))
         assert steps[0] == [
             "one off",
@@ -97,13 +97,13 @@ def test_every_saved_version_is_kept_with_its_day(database: Database) -> None:
         (stored,) = list_rules(session)
         change_rule(session, stored.id, rule("one", "permit licence"), at=2)
         switch_rules(session, [stored.id], on=False, at=3)
-        found = versions_of(session, stored.id)
-    assert [(version.at, version.rule.enabled) for version in found] == [
+        versions = versions_of(session, stored.id)
+    assert [(version.at, version.rule.enabled) for version in versions] == [
         (3, False),
         (2, True),
         (1, True),
     ]
-    assert found[-1].rule == rule("one", "permit")
+    assert versions[-1].rule == rule("one", "permit")
 
 
 def test_an_example_breaks_by_its_rule_and_by_the_rules_above(database: Database) -> None:
@@ -141,14 +141,14 @@ def test_the_order_check_confirms_on_the_mailbox_and_each_remedy_mends_it(
         ):
             make_rule(session, written, at=1)
         wide, other, same = list_rules(session)
-        found = check_order(session, now=NOW)
+        findings = check_order(session, now=NOW)
         assert [
-            (finding.kind, finding.rule_id, finding.by, finding.messages) for finding in found
+            (finding.kind, finding.rule_id, finding.by, finding.messages) for finding in findings
         ] == [
             ("conflict", other.id, (wide.id,), 1),
             ("duplicate", same.id, (wide.id,), 2),
         ]
-        assert found[0].saying == "“wide”, above, wants one of its messages, too, and wins"
+        assert findings[0].saying == "“wide”, above, wants one of its messages, too, and wins"
         remedy(session, "merge", same.id, wide.id, at=2)
         spared = remedy(session, "add_exception", other.id, wide.id, at=3)
         assert check_order(session, now=NOW) == []
@@ -170,9 +170,9 @@ def test_a_rule_whose_folder_or_label_is_gone_gets_it_back(database: Database) -
             ]
         }
         make_rule(session, rule("one", "permit", to("A"), unless=named), at=1)
-        (found,) = check_order(session, now=NOW)
-        assert (found.kind, found.saying) == ("gone", "Its folder “Old” and label “L” are gone")
-        remedy(session, "make_places", found.rule_id, None, at=2)
+        (finding,) = check_order(session, now=NOW)
+        assert (finding.kind, finding.saying) == ("gone", "Its folder “Old” and label “L” are gone")
+        remedy(session, "make_places", finding.rule_id, None, at=2)
         assert check_order(session, now=NOW) == []
 
 
@@ -181,9 +181,9 @@ def test_what_if_tells_what_the_line_makes_of_a_message_now(database: Database) 
         (message,) = mail(session, "permit")
         make_rule(session, rule("one", "permit", stop=True), at=1)
         make_rule(session, rule("two", "permit"), at=1)
-        found = what_if(session, message, now=NOW)
-        assert found is not None
-        event, line, outcome = found
+        answer = what_if(session, message, now=NOW)
+        assert answer is not None
+        event, line, outcome = answer
         assert (event, len(line), outcome.rules, outcome.folder) == ("arrival", 2, ("one",), "A")
         assert len(outcome.trail) == 1  # the second was not tried
         assert what_if(session, 99, now=NOW) is None
@@ -192,9 +192,11 @@ def test_what_if_tells_what_the_line_makes_of_a_message_now(database: Database) 
 def test_several_messages_propose_the_narrowest_conditions(database: Database) -> None:
     with database.writing() as session:
         ids = mail(session, "Order one paid", "Order two paid", "Order one", "other")
-        found = propose(session, ids[:2], now=NOW)
-    by_text = {(proposal.fact.about, proposal.fact.text): proposal for proposal in found}
-    assert [proposal.others for proposal in found] == sorted(proposal.others for proposal in found)
+        proposals = propose(session, ids[:2], now=NOW)
+    by_text = {(proposal.fact.about, proposal.fact.text): proposal for proposal in proposals}
+    assert [proposal.others for proposal in proposals] == sorted(
+        proposal.others for proposal in proposals
+    )
     assert by_text["subject", "paid"].others == 0
     assert by_text["subject", "paid"].picked
     assert (by_text["subject", "Order"].others, by_text["subject", "Order"].picked) == (1, False)
@@ -205,17 +207,17 @@ def test_a_document_goes_out_and_in_again_and_says_before_what_it_changes(
     database: Database,
 ) -> None:
     with database.writing() as session:
-        for each in (rule("one", "permit"), rule("two", "offer"), rule("two", "order")):
-            make_rule(session, each, at=1)
+        for document in (rule("one", "permit"), rule("two", "offer"), rule("two", "order")):
+            make_rule(session, document, at=1)
         octets = document_of(session).model_dump_json(by_alias=True).encode()
         same = compare_rules(session, read_rule_document(octets).rules)
         assert (len(same.alike), same.added, same.changed) == (3, (), ())
         changed = octets.replace(b'"permit"', b'"licence"').replace(
             b'"name":"two"', b'"name":"three"', 1
         )
-        found = compare_rules(session, read_rule_document(changed).rules)
-        assert [each.name for each in found.added] == ["three"]
-        assert [stored.rule.name for stored, _ in found.changed] == ["one", "two"]
+        differences = compare_rules(session, read_rule_document(changed).rules)
+        assert [document.name for document in differences.added] == ["three"]
+        assert [stored.rule.name for stored, _ in differences.changed] == ["one", "two"]
         done = take_incoming(session, read_rule_document(changed).rules, at=2)
         assert names(session) == ["one", "two", "two", "three"]
         undo_run(session, done.run_id or 0, at=3)

@@ -102,7 +102,7 @@ def test_a_name_that_is_in_use_again_is_not_taken_back(session: Session) -> None
     folder = make_folder(session, "Quays", at=AT)
     change_label(session, label, name="Permits", colour="moss", at=AT)
     move_folder(session, folder, name="Berths", parent_id=None, at=AT)
-    renamed = [each.id for each in session.exec(select(RunRow).order_by(col(RunRow.id)))][-2:]
+    renamed = [row.id for row in session.exec(select(RunRow).order_by(col(RunRow.id)))][-2:]
     make_label(session, "permit", None, at=AT)
     make_folder(session, "quays", at=AT)
     for run, name in zip(renamed, ("Permit", "Quays"), strict=True):

@@ -39,9 +39,9 @@ FILE = {"do": "file", "folder": "Firm"}
 EACH, SENDERS = 12, 4
 
 
-def fill(session: Session, each: int = EACH) -> None:
+def fill(session: Session, many: int = EACH) -> None:
     change_account(session, Account(0, "Me", "me@trust.example", ()))
-    for number in range(each * SENDERS):
+    for number in range(many * SENDERS):
         sender = number % SENDERS
         head = f"From: p{sender}@firm{sender}.example\nTo: me@trust.example\n"
         octets = f"{head}Subject: {('rota', 'quote', 'gauge', 'order')[sender]} {number}\n\nhi"
@@ -49,8 +49,8 @@ def fill(session: Session, each: int = EACH) -> None:
         take_in(session, parse_message(octets.encode()), received=received)
 
 
-def of_sender(sender: int, each: int = EACH) -> list[int]:
-    return [sender + 1 + SENDERS * at for at in range(each)]
+def of_sender(sender: int, many: int = EACH) -> list[int]:
+    return [sender + 1 + SENDERS * at for at in range(many)]
 
 
 @pytest.fixture
@@ -60,11 +60,11 @@ def session(database: Database) -> Iterator[Session]:
         yield opened
 
 
-def by_hand(session: Session, what: dict[str, Any] = FILE, *, each: int = EACH) -> list[int]:
+def by_hand(session: Session, what: dict[str, Any] = FILE) -> list[int]:
     """The mail of the first sender, one by one on two days; the runs."""
     return [
         do(session, [key], at=AT + at % 2 * DAY, **what).run_id or 0
-        for at, key in enumerate(of_sender(0, each))
+        for at, key in enumerate(of_sender(0))
     ]
 
 
@@ -295,14 +295,14 @@ def test_large_groups_that_wait_in_the_inbox_are_proposed_a_folder(
             take_in(session, parse_message(octets), received=NOW)
         if read:
             do(session, list(range(1, read + 1)), at=AT + DAY, do="read")
-        found = proposals_for_owner(session, now=NOW + timedelta(days=29))
-        told = [
+        proposals = proposals_for_owner(session, now=NOW + timedelta(days=29))
+        said = [
             proposal.rule.then[0].model_dump()["folder"]
-            for proposal in found
+            for proposal in proposals
             if proposal.why == "waits"
         ]
-        assert told == proposed
-        for proposal in found:
+        assert said == proposed
+        for proposal in proposals:
             counts = (
                 proposal.counted.did.bit_count(),
                 proposal.counted.of.bit_count(),

@@ -72,17 +72,17 @@ def test_addresses_are_counted_before_the_first_is_typed(
     counted, read_all = Semaphore(0), _RenewedCounts.read_all
 
     def counting(counts: Any, session: Any, newest: Any) -> Any:
-        found = read_all(counts, session, newest)
+        read = read_all(counts, session, newest)
         counted.release()
-        return found
+        return read
 
     monkeypatch.setattr(_RenewedCounts, "read_all", counting)
     with running(database):
         assert all(counted.acquire(timeout=60) for _ in ("from", "recipient"))
     with database.reading() as session:
         for side, address in (("from", "a@x.example"), ("recipient", "b@x.example")):
-            found = correspondents(session, cast(Side, side), "address", "x")
-            assert [person.value for person in found] == [address]
+            read = correspondents(session, cast(Side, side), "address", "x")
+            assert [person.value for person in read] == [address]
     assert not counted.acquire(blocking=False), "it is counted anew for who asks"
 
 

@@ -40,17 +40,17 @@ def rule(name: str, *then: dict[str, Any], **more: Any) -> Any:
 
 
 def why(session: Session, message: int) -> str:
-    found = reasons_for(session, rows_of(session, [message]), trail_of(session, [message])).get(
+    reasons = reasons_for(session, rows_of(session, [message]), trail_of(session, [message])).get(
         message
     )
-    if found is None:
+    if reasons is None:
         return ""
-    return f"{found.saying} {found.rule_name}: {found.because}".removesuffix(": ").strip()
+    return f"{reasons.saying} {reasons.rule_name}: {reasons.because}".removesuffix(": ").strip()
 
 
 def last_run(session: Session) -> int:
-    ((found,),) = fetch(session, "SELECT max(id) FROM run")
-    return int(found)
+    ((run_id,),) = fetch(session, "SELECT max(id) FROM run")
+    return int(run_id)
 
 
 @pytest.mark.parametrize(

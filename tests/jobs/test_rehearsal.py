@@ -120,9 +120,9 @@ leaves = strategies.conditions | st.sampled_from(STORED)
 tests = st.recursive(
     leaves | st.just({"always": True}),
     lambda inner: st.one_of(
-        st.lists(inner, min_size=1, max_size=3).map(lambda each: {"all": each}),
-        st.lists(inner, min_size=1, max_size=3).map(lambda each: {"any": each}),
-        inner.map(lambda each: {"not": each}),
+        st.lists(inner, min_size=1, max_size=3).map(lambda tests: {"all": tests}),
+        st.lists(inner, min_size=1, max_size=3).map(lambda tests: {"any": tests}),
+        inner.map(lambda test: {"not": test}),
     ),
     max_leaves=5,
 )
@@ -138,9 +138,12 @@ def test_each_condition_holds_for_the_messages_that_the_core_says(
 ) -> None:
     for test in (when, {"not": when}):
         rule = read_rule({"name": "r", "when": test, "then": [{"do": "archive"}]})
-        found = rehearse(session, rule, now=NOW, limit=1_000)
+        rehearsal = rehearse(session, rule, now=NOW, limit=1_000)
         taken = {m.id for m, t in zip(views(session), tried(session, rule), strict=True) if t.took}
-        assert (found.takes, {message.message.id for message in found.first}) == (len(taken), taken)
+        assert (rehearsal.takes, {message.message.id for message in rehearsal.first}) == (
+            len(taken),
+            taken,
+        )
 
 
 @settings(deadline=None, max_examples=80, suppress_health_check=list(HealthCheck))
@@ -150,9 +153,9 @@ def test_rehearsal_equals_sorting_every_message(
 ) -> None:
     rule, line = (
         read_rule(written),
-        [StoredRule(n, read_rule(each)) for n, each in enumerate(above)],
+        [StoredRule(n, read_rule(document)) for n, document in enumerate(above)],
     )
-    found = rehearse(session, rule, now=NOW, limit=1_000, above=line)
+    rehearsal = rehearse(session, rule, now=NOW, limit=1_000, above=line)
 
     def mine(of: Rule) -> list[bool]:
         return [not of.accounts or message.state.account == ME for message in views(session)]
@@ -161,37 +164,41 @@ def test_rehearsal_equals_sorting_every_message(
         return [t.took and m for t, m in zip(tried(session, of), mine(of), strict=True)]
 
     wanted = taken(rule)
-    assert [message.message.id for message in found.first] == [
+    assert [message.message.id for message in rehearsal.first] == [
         view.id for view, took in zip(views(session), wanted, strict=True) if took
     ]
-    assert (found.takes, found.examined, found.whole) == (sum(wanted), len(wanted), True)
+    assert (rehearsal.takes, rehearsal.examined, rehearsal.whole) == (
+        sum(wanted),
+        len(wanted),
+        True,
+    )
     missed = [
         missing(t) is not None and m for t, m in zip(tried(session, rule), mine(rule), strict=True)
     ]
-    assert found.nearly == sum(missed)
-    assert all(message.missing for message in found.first_nearly)
+    assert rehearsal.nearly == sum(missed)
+    assert all(message.missing for message in rehearsal.first_nearly)
     if isinstance(rule.when, AllGroup | AnyGroup) and len(rule.when.tests) > 1:
         every = isinstance(rule.when, AllGroup)
         inside = rule.when.tests
         other: Any = AnyGroup(any=inside) if every else AllGroup(all=inside)
         turned = rule.model_copy(update={"when": other})
-        assert found.takes_otherwise == sum(taken(turned))
+        assert rehearsal.takes_otherwise == sum(taken(turned))
         kind = "all" if every else "any"
         alone = [
             rule.model_copy(update={"when": test, "unless": None, "active": None})
             for test in inside
         ]
-        counts = [found.counts[f"when.{kind}[{at}]"] for at in range(len(alone))]
+        counts = [rehearsal.counts[f"when.{kind}[{at}]"] for at in range(len(alone))]
         assert counts == [sum(taken(condition)) for condition in alone]
     left, first = wanted, {}
     for stored in line:
         first[stored.id] = sum(map(lambda a, b: a and b, left, taken(stored.rule)))
         left = [a and not b for a, b in zip(left, taken(stored.rule), strict=True)]
-    assert {each.rule_id: each.messages for each in found.earlier} == {
+    assert {document.rule_id: document.messages for document in rehearsal.earlier} == {
         k: n for k, n in first.items() if n
     }
     archived = [message.state.folder == "Archive" for message in views(session)]
-    assert found.settled == sum(map(lambda a, b: a and b, wanted, archived))
+    assert rehearsal.settled == sum(map(lambda a, b: a and b, wanted, archived))
 
 
 @settings(deadline=None, max_examples=15, suppress_health_check=list(HealthCheck))

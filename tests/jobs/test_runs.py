@@ -174,14 +174,14 @@ def test_rehearsal_says_what_is_nearly_taken_who_comes_first_and_what_is_risky(
         ]
     }
     with database.reading() as session:
-        found = rehearse(session, rule(when=both), now=NOW, above=[above])
-    assert (found.takes, found.nearly) == (4, 2)  # the other mail, and the answer
-    assert {message.missing for message in found.first_nearly} == {
+        rehearsal = rehearse(session, rule(when=both), now=NOW, above=[above])
+    assert (rehearsal.takes, rehearsal.nearly) == (4, 2)  # the other mail, and the answer
+    assert {message.missing for message in rehearsal.first_nearly} == {
         "all but: the subject contains it",
         "all but: the text contains berth",
     }
-    assert found.earlier == (Earlier(above.id, 1, stops=False),)
-    assert found.risks == (
+    assert rehearsal.earlier == (Earlier(above.id, 1, stops=False),)
+    assert rehearsal.risks == (
         "“it” is short: it stands inside many other words",
         "It takes 4 of the 5 messages in the inbox",
         "It takes mail from one person you have written to",

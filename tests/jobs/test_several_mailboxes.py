@@ -110,8 +110,8 @@ def test_a_catch_up_tells_does_and_undoes_within_each(office: Office, then: dict
     # In one of them one is there already: what is told must not take the other's for it.
     ensure_folder(office.session, "Moorings/Permits", office.connected)
     added = add_rule(office.session, rule("permit", then))
-    told = rehearse(office.session, added.rule, now=NOW)
-    assert (told.takes, told.catch_up) == (4, 4)
+    rehearsal = rehearse(office.session, added.rule, now=NOW)
+    assert (rehearsal.takes, rehearsal.catch_up) == (4, 4)
     _, counted = preview_catch_up(office.session, CatchUpPlan((added.id,)), now=NOW)
     done = catch_up(office.session, added, at=AT)
     assert done.changed == 4
@@ -137,8 +137,8 @@ def test_a_copy_in_the_other_mailbox_is_none_in_this(office: Office) -> None:
     )
     assert {mailboxes_of_folders(office.session)[folder]} == {office.connected}
     added = add_rule(office.session, copied)
-    told = rehearse(office.session, added.rule, now=NOW)
-    assert (told.takes, told.catch_up) == (4, 2)
+    rehearsal = rehearse(office.session, added.rule, now=NOW)
+    assert (rehearsal.takes, rehearsal.catch_up) == (4, 2)
     assert catch_up(office.session, added, at=AT).changed == 2
 
 

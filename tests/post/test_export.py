@@ -44,8 +44,8 @@ def test_the_standard_library_reads_our_mbox(tmp_path: Path) -> None:
     path.write_bytes(b"".join(mbox_octets(exported(*numbered) for numbered in enumerate(messages))))
     box = mailbox.mbox(path)
     # It leaves the quoting to its reader.
-    found = [box.get_bytes(key) for key in box.keys()]  # noqa: SIM118 -- a box iterates messages
-    assert [re.sub(rb"(?m)^>(>*From )", rb"\1", kept) for kept in found] == messages
+    octets_of_box = [box.get_bytes(key) for key in box.keys()]  # noqa: SIM118 -- a box iterates messages
+    assert [re.sub(rb"(?m)^>(>*From )", rb"\1", kept) for kept in octets_of_box] == messages
     assert next(iter(box)).get_from() == "ann@x.example Mon May  4 09:00:00 2026"
     box.close()
 
@@ -60,7 +60,7 @@ def test_a_maildir_keeps_octets_and_flags_for_the_standard_library_and_for_us(
     ]
     assert write_maildir(tmp_path / "box", messages) == 3
     box = mailbox.Maildir(tmp_path / "box", create=False)
-    assert sorted((each.get_flags(), each["Subject"]) for each in box) == [
+    assert sorted((message.get_flags(), message["Subject"]) for message in box) == [
         ("", "one"),
         ("FS", "three"),
         ("S", "two"),

@@ -20,10 +20,10 @@ def test_an_mbox_written_by_the_standard_library_is_read_alike(tmp_path: Path) -
     for octets in MESSAGES[:1] + MESSAGES[2:]:
         box.add(octets)
     box.close()
-    found = list(read_files([path]))
-    assert [message.source for message in found] == [f"{path}#0", f"{path}#1"]
-    assert found[0].octets == MESSAGES[0]
-    assert found[1].octets.rstrip(b"\n") == MESSAGES[2]
+    messages = list(read_files([path]))
+    assert [message.source for message in messages] == [f"{path}#0", f"{path}#1"]
+    assert messages[0].octets == MESSAGES[0]
+    assert messages[1].octets.rstrip(b"\n") == MESSAGES[2]
 
 
 def test_quoting_is_taken_off_and_sentences_do_not_cut(tmp_path: Path) -> None:
@@ -51,11 +51,11 @@ def test_a_maildir_gives_new_and_cur_by_name_with_flags(tmp_path: Path) -> None:
         message.set_subdir("cur" if flags else "new")
         message.set_flags(flags)
         box.add(message)
-    found = list(read_files([tmp_path / "box"]))
-    assert [Path(message.source).name for message in found] == sorted(
+    messages = list(read_files([tmp_path / "box"]))
+    assert [Path(message.source).name for message in messages] == sorted(
         path.name for path in (tmp_path / "box").glob("*/*")
     )
-    assert sorted((message.seen, message.flagged) for message in found) == [
+    assert sorted((message.seen, message.flagged) for message in messages) == [
         (False, False),
         (True, False),
         (True, True),

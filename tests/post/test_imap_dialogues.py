@@ -29,8 +29,8 @@ def _play(
         for line in lines:
             tag, _, command = line.decode().strip().partition(" ")
             if command == "CAPABILITY":
-                told = b"* CAPABILITY IMAP4rev1 %s\r\n%s OK done\r\n"
-                connection.sendall(told % (can, tag.encode()))
+                capabilities = b"* CAPABILITY IMAP4rev1 %s\r\n%s OK done\r\n"
+                connection.sendall(capabilities % (can, tag.encode()))
                 continue
             if command == "LOGOUT":
                 connection.sendall(b"* BYE\r\n" + tag.encode() + b" OK done\r\n")
@@ -212,6 +212,6 @@ DIALOGUES: dict[str, Case] = {
 
 @pytest.mark.parametrize("name", DIALOGUES)
 def test_a_dialogue_of_the_standard(name: str) -> None:
-    can, answers, ask, told = DIALOGUES[name]
+    can, answers, ask, result = DIALOGUES[name]
     with playing(can, answers) as mailbox:
-        assert ask(mailbox) == told
+        assert ask(mailbox) == result

@@ -199,7 +199,7 @@ def answering(octets: bytes) -> Iterator[int]:
 
 
 @pytest.mark.parametrize(
-    ("octets", "kind", "told"),
+    ("octets", "kind", "saying"),
     [
         (b"", ServerLostError, "in the middle of a line"),
         (b"* OK IMAP\r\n", ServerLostError, "in the middle of a line"),
@@ -215,10 +215,10 @@ def answering(octets: bytes) -> Iterator[int]:
         (b'"a"\r\n' * 700_000, NotFollowedError, "without end"),
     ],
 )  # fmt: skip
-def test_a_server_that_fails_is_told(octets: bytes, kind: type[ServerError], told: str) -> None:
+def test_a_server_that_fails_is_told(octets: bytes, kind: type[ServerError], saying: str) -> None:
     with (
         answering(octets) as port,
-        pytest.raises(kind, match=told),
+        pytest.raises(kind, match=saying),
         managing_scripts(access(port)) as server,
     ):
         server.get("main")

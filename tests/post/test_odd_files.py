@@ -91,8 +91,8 @@ def test_an_odd_file_is_read_or_refused_in_words_in_bounded_memory(
     tracemalloc.start()
     try:
         if said is None:
-            (found,) = read_files([path], only_mail=True)
-            assert found.octets == MAIL
+            (message,) = read_files([path], only_mail=True)
+            assert message.octets == MAIL
         else:
             with pytest.raises(MailFileError, match=said):
                 list(read_files([path], only_mail=True))

@@ -60,7 +60,7 @@ def test_a_message_of_25_mb_and_one_with_endless_lines_come_through() -> None:
             client.sendmail("a@x.example", ["b@x.example"], b"x" * (SIZE_LIMIT + 1))
     assert refused.value.smtp_code == 552
     assert [
-        each.octets == octets for each, octets in zip(taken, (large, endless), strict=True)
+        message.octets == octets for message, octets in zip(taken, (large, endless), strict=True)
     ] == [
         True,
         True,

@@ -27,11 +27,13 @@ OTHERS = [
 
 
 @given(st.dictionaries(st.integers(1, 2**32 - 1), st.tuples(FLAGS, st.booleans())))
-def test_flags_are_those_that_the_library_reads(told: dict[int, tuple[list[bytes], bool]]) -> None:
+def test_flags_are_those_that_the_library_reads(
+    flags_by_uid: dict[int, tuple[list[bytes], bool]],
+) -> None:
     lines = [
         b"%d (UID %d FLAGS (%b)%b)"
         % (at, uid, b" ".join(flags), b" MODSEQ (9)" if counted else b"")
-        for at, (uid, (flags, counted)) in enumerate(told.items(), 1)
+        for at, (uid, (flags, counted)) in enumerate(flags_by_uid.items(), 1)
     ]
     read = parse_fetch_response(lines, False, True) if lines else {}
     expected = {uid: flags_from(facts[b"FLAGS"]) for uid, facts in read.items()}

@@ -67,9 +67,9 @@ def _conditions() -> Iterator[tuple[str, str, dict[str, Any]]]:
                     continue
                 values = _VALUES.get(name, ["permit"])
                 separate = name in ("addressed", "contact")
-                for each in [[value] for value in values] if separate else [values]:
-                    said = f"{test} {each[0]}" if separate else test
-                    yield part, said, {**condition, "values": each}
+                for listed in [[value] for value in values] if separate else [values]:
+                    said = f"{test} {listed[0]}" if separate else test
+                    yield part, said, {**condition, "values": listed}
 
 
 def _row(*cells: str) -> str:
@@ -107,4 +107,4 @@ def _action(name: str) -> tuple[str, str]:
 
 if __name__ == "__main__":
     page = PAGE.read_text("utf-8")
-    PAGE.write_text(TABLES.sub(lambda found: found[1] + tables() + found[2], page), "utf-8")
+    PAGE.write_text(TABLES.sub(lambda marked: marked[1] + tables() + marked[2], page), "utf-8")

@@ -50,9 +50,9 @@ _COMMANDS = (
 _tests = st.recursive(
     st.sampled_from(_TESTS),
     lambda inner: st.one_of(
-        st.lists(inner, min_size=1, max_size=3).map(lambda each: f"allof ({', '.join(each)})"),
-        st.lists(inner, min_size=1, max_size=3).map(lambda each: f"anyof ({', '.join(each)})"),
-        inner.map(lambda each: f"not {each}"),
+        st.lists(inner, min_size=1, max_size=3).map(lambda tests: f"allof ({', '.join(tests)})"),
+        st.lists(inner, min_size=1, max_size=3).map(lambda tests: f"anyof ({', '.join(tests)})"),
+        inner.map(lambda tests: f"not {tests}"),
     ),
     max_leaves=3,
 )
@@ -65,7 +65,7 @@ def _chain(block: st.SearchStrategy[str]) -> st.SearchStrategy[str]:
         lambda test, first, others, last: " ".join(
             [
                 f"if {test} {{ {first} }}",
-                *(f"elsif {each} {{ {inside} }}" for each, inside in others),
+                *(f"elsif {tried} {{ {inside} }}" for tried, inside in others),
                 *([f"else {{ {last} }}"] if last else []),
             ]
         ),

@@ -21,14 +21,14 @@ REQUIRE = (
 
 
 def cases(name: str) -> list[Any]:
-    found: list[Any] = json.loads((CASES / f"{name}.json").read_text("utf-8"))
-    return found
+    listed: list[Any] = json.loads((CASES / f"{name}.json").read_text("utf-8"))
+    return listed
 
 
 def problems(script: str | bytes) -> list[tuple[int, int, str]]:
-    with pytest.raises(SieveError) as told:
+    with pytest.raises(SieveError) as refused:
         read_script(script.encode() if isinstance(script, str) else script)
-    return [(problem.line, problem.column, problem.reason) for problem in told.value.problems]
+    return [(problem.line, problem.column, problem.reason) for problem in refused.value.problems]
 
 
 @pytest.mark.parametrize("case", cases("reading"), ids=lambda case: case["name"])
@@ -43,8 +43,10 @@ def test_what_a_script_comes_to(case: dict[str, Any]) -> None:
 def test_what_is_refused_is_told_with_its_place(case: dict[str, Any]) -> None:
     before = len(REQUIRE) if case["script"].startswith("@R ") else 0
     script = case["script"].replace("@R ", REQUIRE)
-    told = [(line, column + before * (line == 1), text) for line, column, text in case["errors"]]
-    assert problems(script) == told
+    expected = [
+        (line, column + before * (line == 1), text) for line, column, text in case["errors"]
+    ]
+    assert problems(script) == expected
 
 
 def test_all_that_is_wrong_is_told_at_once_and_nothing_is_taken() -> None:
@@ -65,7 +67,7 @@ def test_all_that_is_wrong_is_told_at_once_and_nothing_is_taken() -> None:
 
 
 @pytest.mark.parametrize(
-    ("script", "told"),
+    ("script", "notes"),
     [
         ('fileinto :specialuse "\\\\Trash" "Bin";', []),  # it is the trash, whatever it is called
         ('fileinto "A"; fileinto :specialuse "\\\\Trash" "Bin";', [COPY_BY_NAME]),
@@ -76,10 +78,10 @@ def test_all_that_is_wrong_is_told_at_once_and_nothing_is_taken() -> None:
     ],
 )
 def test_where_a_folder_may_be_another_than_the_servers_that_is_told(
-    script: str, told: list[str]
+    script: str, notes: list[str]
 ) -> None:
     read = read_script(f'require ["fileinto", "copy", "special-use"]; {script}'.encode())
-    assert [list(grade.why) for grade in read.grades] == [told]
+    assert [list(grade.why) for grade in read.grades] == [notes]
 
 
 def test_the_days_are_the_owners() -> None:
@@ -121,9 +123,9 @@ LARGE = {
 def test_what_is_too_large_has_one_clear_answer(octets: bytes) -> None:
     with pytest.raises(SieveError) as error:
         read_script(octets)
-    told = str(error.value)
-    assert told.startswith("line 1, column ")
-    assert len(told.splitlines()) <= 101
+    saying = str(error.value)
+    assert saying.startswith("line 1, column ")
+    assert len(saying.splitlines()) <= 101
 
 
 def test_fifteen_levels_are_taken_and_a_chain_of_thousands() -> None:
@@ -134,7 +136,7 @@ def test_fifteen_levels_are_taken_and_a_chain_of_thousands() -> None:
 
 
 @pytest.mark.parametrize(
-    ("octets", "told"),
+    ("octets", "problem"),
     [
         (b"keep;\n\xff", (2, 1, "not UTF-8 from here on; save the script as UTF-8")),
         (
@@ -145,8 +147,8 @@ def test_fifteen_levels_are_taken_and_a_chain_of_thousands() -> None:
     ],
     ids=["octets", "NUL", "byte order mark"],
 )
-def test_what_is_no_text_is_told(octets: bytes, told: tuple[int, int, str]) -> None:
-    assert problems(octets) == [told]
+def test_what_is_no_text_is_told(octets: bytes, problem: tuple[int, int, str]) -> None:
+    assert problems(octets) == [problem]
 
 
 def test_a_script_below_the_limit_is_taken_and_one_at_it_is_not() -> None:

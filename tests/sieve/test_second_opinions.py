@@ -178,5 +178,5 @@ def test_the_stand_in_agrees(setting: Setting) -> None:
 
 @pytest.mark.parametrize("name", ["subject like", "domain under"])
 def test_a_condition_is_right_for_some_of_the_mail_and_not_for_other(name: str) -> None:
-    told = {core for asks, _, _, _, core in asked(BOTH, LEAST) if asks == name}
-    assert told == {True, False}
+    answers = {core for asks, _, _, _, core in asked(BOTH, LEAST) if asks == name}
+    assert answers == {True, False}

@@ -108,8 +108,8 @@ def test_an_action_as_commands(then: dict[str, Any], commands: str) -> None:
 
 
 def grades(*rules: Rule, setting: Setting = SETTING) -> list[tuple[Grade, str]]:
-    told = written_script(rules, setting).grades
-    return [(grade.grade, "; ".join(grade.why[-1:])) for grade in told]
+    given = written_script(rules, setting).grades
+    return [(grade.grade, "; ".join(grade.why[-1:])) for grade in given]
 
 
 UNDER = {"field": "from", "part": "domain", "test": "under", "values": ["x.example"]}
@@ -166,7 +166,7 @@ def test_no_two_labels_share_a_keyword_and_comments_say_which_is_which() -> None
     assert 'addflag "Lock_works-3"' in script
     assert "The label “Lock works” is the keyword Lock_works-2." in script
     read = read_script(f"{script}# changed".encode()).rules
-    assert [each.then[0].deed() for each in read] == [
+    assert [rule.then[0].deed() for rule in read] == [
         "labelled Lock works",
         "labelled Lock_works",
         "labelled Lock works",

@@ -52,13 +52,13 @@ def test_a_wrong_password_is_refused(running: StandIn) -> None:
 
 def test_messages_are_what_was_put_in(device: imaplib.IMAP4) -> None:
     filled(device, "Octets")
-    _, found = device.uid("FETCH", "2", "(FLAGS RFC822.SIZE BODY.PEEK[])")
-    assert isinstance(found[0], tuple)
-    assert found[0][1] == LETTER % (2, 2)
-    assert b"RFC822.SIZE %d" % len(LETTER % (2, 2)) in found[0][0]
-    _, found = device.uid("FETCH", "2", "(BODY.PEEK[HEADER.FIELDS (MESSAGE-ID)])")
-    assert isinstance(found[0], tuple)
-    assert found[0][1] == b"Message-ID: <2@x.example>\r\n\r\n"
+    _, fetched = device.uid("FETCH", "2", "(FLAGS RFC822.SIZE BODY.PEEK[])")
+    assert isinstance(fetched[0], tuple)
+    assert fetched[0][1] == LETTER % (2, 2)
+    assert b"RFC822.SIZE %d" % len(LETTER % (2, 2)) in fetched[0][0]
+    _, fetched = device.uid("FETCH", "2", "(BODY.PEEK[HEADER.FIELDS (MESSAGE-ID)])")
+    assert isinstance(fetched[0], tuple)
+    assert fetched[0][1] == b"Message-ID: <2@x.example>\r\n\r\n"
     assert "\\Seen" not in told(device, "FETCH", "2", "(FLAGS)")
 
 

@@ -81,8 +81,8 @@ def test_what_is_wrong_is_told(filled: Database, damage: str, said: str) -> None
     with closing(sqlite3.connect(filled.path)) as connection:
         connection.execute(damage)
         connection.commit()
-    found = list(check_database(filled.path))
-    assert any(sentence.partition(" ")[2] == said.partition(" ")[2] for sentence in found), found
+    faults = list(check_database(filled.path))
+    assert any(sentence.partition(" ")[2] == said.partition(" ")[2] for sentence in faults), faults
 
 
 def test_a_file_that_is_no_database_is_told(tmp_path: Path) -> None:

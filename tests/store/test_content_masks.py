@@ -57,17 +57,17 @@ def test_any_range_may_be_asked_for_in_any_order(
     held: list[bool], asked: list[tuple[int, int]]
 ) -> None:
     masks = ContentMasks()
-    found: list[int] = []
+    ids: list[int] = []
 
     def find(missing: IdRange) -> Any:
-        found.extend(range(missing.low + 1, missing.high + 1))
-        return np.array([n for n in found if n > missing.low and held[n - 1]], np.int64)
+        ids.extend(range(missing.low + 1, missing.high + 1))
+        return np.array([n for n in ids if n > missing.low and held[n - 1]], np.int64)
 
     for ends in asked:
         low, high = sorted(min(end, len(held)) for end in ends)
         mask = masks.of(PERMIT, IdRange(low, high), find)
         assert mask.tolist() == held[low:high]
-    assert len(found) == len(set(found)), "something was looked for twice"
+    assert len(ids) == len(set(ids)), "something was looked for twice"
 
 
 def test_masks_and_readings_beyond_their_room_are_let_go() -> None:
@@ -216,11 +216,11 @@ class Mailbox(RuleBasedStateMachine):
             for typed in ("permit", "-permit", "from:ann -berth"):
                 test = understand(typed, NOW.date()).test
                 assert test is not None
-                found = find_messages(session, test, UTC, limit=100)
+                hits = find_messages(session, test, UTC, limit=100)
                 statement = ids_found(session, test, UTC)
                 rows = driver(session).execute(statement.sql, statement.parameters).fetchall()
-                assert {row.id for row in found.rows} == {key for (key,) in rows}
-                assert found.total == len(rows)
+                assert {row.id for row in hits.rows} == {key for (key,) in rows}
+                assert hits.total == len(rows)
             low = masks.top // 2 if glance else 0
             there = np.flatnonzero(masks.there(IdRange(low, masks.top))) + low + 1
             for condition in CONDITIONS:

@@ -49,10 +49,10 @@ def test_every_connection_is_careful(database: Database) -> None:
     for opened in (database.reading, database.writing):
         with opened() as session:
             asked = ("journal_mode", "foreign_keys", "synchronous")
-            found = [
+            pragmas = [
                 session.connection().execute(text(f"PRAGMA {asking}")).scalar() for asking in asked
             ]
-            assert found == ["wal", 1, 2]
+            assert pragmas == ["wal", 1, 2]
 
 
 def test_what_raises_is_undone_whole(database: Database) -> None:

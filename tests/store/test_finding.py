@@ -96,9 +96,9 @@ def test_sql_finds_what_the_core_takes(session: Session, typed: str) -> None:
     assume(test is not None)  # a lone quote asks for nothing
     assert test is not None
     wanted = by_the_core(session, typed)
-    found = find_messages(session, test, ZONE, limit=100_000)
-    assert [row.id for row in found.rows] == wanted
-    assert found.total == len(wanted)
+    hits = find_messages(session, test, ZONE, limit=100_000)
+    assert [row.id for row in hits.rows] == wanted
+    assert hits.total == len(wanted)
 
 
 @pytest.mark.parametrize("typed", TERMS)
@@ -107,8 +107,8 @@ def test_each_term_alone_and_turned_round(session: Session, typed: str) -> None:
         test = understand(asked, TODAY).test
         if test is None:  # a lone quote
             continue
-        found = find_messages(session, test, ZONE, limit=100_000)
-        assert [row.id for row in found.rows] == by_the_core(session, asked), asked
+        hits = find_messages(session, test, ZONE, limit=100_000)
+        assert [row.id for row in hits.rows] == by_the_core(session, asked), asked
 
 
 @pytest.mark.parametrize("by_index", [True, False])
@@ -133,13 +133,13 @@ def test_the_first_page_begins_as_that_of_all_and_counts_at_most_as_many(
         return
     wanted = by_the_core(session, typed)
     for limit in (1, 7, 1_000):
-        found = find_first(session, test, ZONE, limit=limit)
-        ids, page = [row.id for row in found.rows], wanted[:limit]
+        first = find_first(session, test, ZONE, limit=limit)
+        ids, page = [row.id for row in first.rows], wanted[:limit]
         assert ids == page[: len(ids)]
-        assert ids == page or (ids and soon == 0 and at_once == 0 and not found.whole)
-        assert len(ids) <= found.total <= len(wanted)
-        assert found.whole <= (found.total == len(wanted))
-        assert found.whole or at_once == 0
+        assert ids == page or (ids and soon == 0 and at_once == 0 and not first.whole)
+        assert len(ids) <= first.total <= len(wanted)
+        assert first.whole <= (first.total == len(wanted))
+        assert first.whole or at_once == 0
 
 
 def test_pages_of_a_result_follow_each_other(session: Session) -> None:

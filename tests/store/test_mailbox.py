@@ -46,8 +46,8 @@ def test_folders_and_labels_are_made_once_whatever_their_case(database: Database
             "Junk",
             "Trash",
         ]
-        found = {label.name: label.colour for label in list_labels(session)}
-        assert found == dict(zip(["Permit", "Towpath"], COLOURS[:2], strict=True))
+        colours = {label.name: label.colour for label in list_labels(session)}
+        assert colours == dict(zip(["Permit", "Towpath"], COLOURS[:2], strict=True))
 
 
 def test_completions_come_from_the_mailbox_the_most_frequent_first(database: Database) -> None:
@@ -76,8 +76,8 @@ def test_completions_come_from_the_address_book_too(database: Database) -> None:
     with database.writing() as session:
         card = card_of("Bob Brandt", ["bob@berths.example"])
         change_contact(session, Contact(0, "Bob Brandt", ("bob@berths.example",), card))
-        found = complete(session, header="from", part="address", text="brandt")
-        assert [(completion.value, completion.messages) for completion in found] == [
+        completions = complete(session, header="from", part="address", text="brandt")
+        assert [(completion.value, completion.messages) for completion in completions] == [
             ("bob@berths.example", 0)
         ]
         (domain,) = complete(session, header="from", part="domain", text="berths")

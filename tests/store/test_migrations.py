@@ -69,8 +69,8 @@ def test_names_are_compared_and_runs_told_in_a_mailbox_of_before(tmp_path: Path)
     with database.writing() as session:
         assert ensure_label(session, "  ÜBUNG".strip()) == label_called(session, "übung") == 1
         assert folder_at(session, "STRASSE") == ensure_folder(session, "strasse")
-        told = [run.saying for run in list_runs(session, before=None, limit=9)]
-        assert told == [*list(SAYINGS.values())[::-1], "Label “Übung” made"]
+        sayings = [run.saying for run in list_runs(session, before=None, limit=9)]
+        assert sayings == [*list(SAYINGS.values())[::-1], "Label “Übung” made"]
         undone = undo_run(session, 1, at=9)  # what the journal kept is a whole row
         assert undone is not None
         assert (undone.restored, list_labels(session)) == (1, [])

@@ -73,9 +73,9 @@ def undo(session: Session, _number: int) -> None:
 
 
 def delete(session: Session, _number: int) -> None:
-    found = label_called(session, "M")
-    if found is not None:
-        delete_label(session, found, at=AT)
+    label = label_called(session, "M")
+    if label is not None:
+        delete_label(session, label, at=AT)
 
 
 def destroy(session: Session, number: int) -> None:

@@ -72,9 +72,9 @@ CASES: list[tuple[str, list[dict[str, Any]], tuple[str, ...]]] = [
 def test_what_a_person_would_see_is_found(
     written: list[dict[str, Any]], expected: tuple[str, ...]
 ) -> None:
-    found = check_line([read_rule(document) for document in written])
-    assert tuple(finding.kind for finding in found) == expected
-    assert all(finding.position == len(written) - 1 for finding in found)
+    findings = check_line([read_rule(document) for document in written])
+    assert tuple(finding.kind for finding in findings) == expected
+    assert all(finding.position == len(written) - 1 for finding in findings)
 
 
 def test_rules_that_would_take_too_long_to_decide_are_left_alone() -> None:
@@ -159,9 +159,9 @@ few = st.one_of(
 few_tests = st.recursive(
     few,
     lambda inner: st.one_of(
-        st.lists(inner, min_size=1, max_size=2).map(lambda each: {"all": each}),
-        st.lists(inner, min_size=1, max_size=2).map(lambda each: {"any": each}),
-        inner.map(lambda each: {"not": each}),
+        st.lists(inner, min_size=1, max_size=2).map(lambda tests: {"all": tests}),
+        st.lists(inner, min_size=1, max_size=2).map(lambda tests: {"any": tests}),
+        inner.map(lambda test: {"not": test}),
     ),
     max_leaves=3,
 )

@@ -60,10 +60,10 @@ def test_holds_as_the_rule_document_says(case: dict[str, Any]) -> None:
     trail = try_test(rule.when, parse_message(octets), given)
     assert trail.held is case["holds"]
     if "evidence" in case:
-        found = first_evidence(trail)
-        assert found is not None
-        start, end = found.span
-        assert [found.field, found.value, found.value[start:end]] == case["evidence"]
+        evidence = first_evidence(trail)
+        assert evidence is not None
+        start, end = evidence.span
+        assert [evidence.field, evidence.value, evidence.value[start:end]] == case["evidence"]
     taken = CompiledRules([rule]).decide(parse_message(octets), given).taken_by
     assert (taken == (0,)) is case["holds"]
     assert read_rule(json.loads(rule.model_dump_json(by_alias=True))) == rule

@@ -23,7 +23,7 @@ TRAILS = st.recursive(
     LEAVES,
     lambda inner: st.one_of(
         st.builds(_group, st.sampled_from(["all", "any"]), st.lists(inner, min_size=1, max_size=3)),
-        inner.map(lambda each: TestTrail("not", not each.held, (each,))),
+        inner.map(lambda trail: TestTrail("not", not trail.held, (trail,))),
     ),
     max_leaves=6,
 )
@@ -53,9 +53,9 @@ def test_no_fewer_conditions_would_do_and_these_do(trail: TestTrail) -> None:
         for turned in combinations(numbers, size)
         if answer(trail, frozenset(turned), [0])
     )
-    found = flips_needed(trail, True)
-    assert found is not None
-    assert len(found) == fewest
+    flips = flips_needed(trail, True)
+    assert flips is not None
+    assert len(flips) == fewest
 
 
 def test_the_one_condition_that_keeps_a_message_out_is_named() -> None:
@@ -74,10 +74,10 @@ def test_the_one_condition_that_keeps_a_message_out_is_named() -> None:
     )
 
     def why(text: bytes) -> tuple[str, bool] | None:
-        found = missing(take(rule, parse_message(text), Given()))
-        if found is None:
+        kept_out_by = missing(take(rule, parse_message(text), Given()))
+        if kept_out_by is None:
             return None
-        return getattr(found.condition.condition, "field", ""), found.spared
+        return getattr(kept_out_by.condition.condition, "field", ""), kept_out_by.spared
 
     assert why(b"Subject: permit\n\nx") is None  # taken
     assert why(b"Subject: other\n\nx") is None  # by one, but nothing speaks for it
@@ -105,8 +105,8 @@ def test_how_far_a_message_is_from_a_rule() -> None:
     other = {"field": "body", "test": "words", "values": ["berth"]}
     then = [{"do": "flag"}]
     away = [
-        distance(take(read_rule({"name": "r", "then": then, **each}), message, Given()))
-        for each in (
+        distance(take(read_rule({"name": "r", "then": then, **case}), message, Given()))
+        for case in (
             {"when": word},
             {"when": {"all": [word, other]}},
             {"when": other, "unless": word},

@@ -99,5 +99,5 @@ def test_a_text_that_passes_holds_them(
 
 def test_of_many_pieces_some_of_the_longest_are_told() -> None:
     value = ".".join(["ab", *"c" * 900, "lock", "berth"])
-    told = ("ab", *"c" * 5, "lock", "berth")
-    assert pieces_of_pattern(value) == pieces_of_wildcard(value.replace(".", "*")) == told
+    listed = ("ab", *"c" * 5, "lock", "berth")
+    assert pieces_of_pattern(value) == pieces_of_wildcard(value.replace(".", "*")) == listed

@@ -70,22 +70,22 @@ def test_domains_of_registries_are_known_in_both_forms(domain: str, public: bool
     st.text("ab.+'=", min_size=1, max_size=8).filter(lambda s: not s.startswith(".") and not s.endswith(".") and ".." not in s),
 )  # fmt: skip
 def test_addresses_written_by_the_standard_library_are_read_back(name: str, local: str) -> None:
-    (found,) = parse_addresses(formataddr((name, f"{local}@x.example")))
-    assert (found.name, found.address) == (name, f"{local}@x.example")
+    (address,) = parse_addresses(formataddr((name, f"{local}@x.example")))
+    assert (address.name, address.address) == (name, f"{local}@x.example")
     spec = LibraryAddress(username=f"{local} {local}", domain="x.example").addr_spec
     (quoted,) = parse_addresses(f"Name <{spec}>")
     assert (quoted.local, quoted.domain) == (f"{local} {local}", "x.example")
 
 
 def test_addresses_of_an_internationalised_envelope_are_read() -> None:  # RFC 6531
-    (found,) = parse_addresses("büro@bücher.example")
-    assert (found.local, found.domain) == ("büro", "bücher.example")
-    assert canonical_address("Büro@xn--bcher-kva.example") == canonical_address(found)
+    (address,) = parse_addresses("büro@bücher.example")
+    assert (address.local, address.domain) == ("büro", "bücher.example")
+    assert canonical_address("Büro@xn--bcher-kva.example") == canonical_address(address)
 
 
 def test_twenty_thousand_recipients_are_read() -> None:
     listed = ", ".join(f'"Name, {n}" <user{n}@x.example>' for n in range(20_000))
-    found = parse_addresses(listed)
-    assert (len(found), found[-1].address) == (20_000, "user19999@x.example")
+    addresses = parse_addresses(listed)
+    assert (len(addresses), addresses[-1].address) == (20_000, "user19999@x.example")
     assert len(parse_addresses("(" * 50_000)) == 0
     assert len(parse_addresses('"' * 50_001)) <= 1

@@ -72,7 +72,7 @@ class BothSides:
         """By UID the Message-ID and the flags of what lies in a folder."""
         assert self.device.select(f'"{folder}"')[0] == "OK"
         _, lines = self.device.uid("FETCH", "1:*", "(FLAGS BODY.PEEK[HEADER.FIELDS (MESSAGE-ID)])")
-        found = {}
+        by_uid = {}
         for line in lines:
             if isinstance(line, tuple):
                 uid = re.search(rb"UID (\d+)", line[0])
@@ -80,8 +80,8 @@ class BothSides:
                 assert uid is not None
                 assert flags is not None
                 called = line[1].decode().removeprefix("Message-ID: ").strip()
-                found[int(uid[1])] = called, set(flags[1].decode().split())
-        return found
+                by_uid[int(uid[1])] = called, set(flags[1].decode().split())
+        return by_uid
 
     def where_there(self, called: str) -> list[str]:
         """The folders of the server in which a message lies."""
@@ -89,12 +89,16 @@ class BothSides:
             folder
             for folder in self.folders_there()
             if called
-            in {each for each, flags in self.there(folder).values() if "\\Deleted" not in flags}
+            in {
+                called_there
+                for called_there, flags in self.there(folder).values()
+                if "\\Deleted" not in flags
+            }
         ]
 
     def elsewhere(self, folder: str, called: str, command: str, *rest: str) -> None:
         """Do something to a message on another device."""
-        uids = [uid for uid, (each, _) in self.there(folder).items() if each == called]
+        uids = [uid for uid, (name, _) in self.there(folder).items() if name == called]
         assert self.device.uid(command, str(uids[0]), *rest)[0] == "OK"
 
     def move_elsewhere(self, folder: str, called: str, target: str) -> None:
@@ -133,17 +137,17 @@ class BothSides:
 
     def sync(self, state: str = IN_STEP) -> PassReport:
         """A pass, which ends so."""
-        told, report = pass_over(self.database, self.account_id, KEY, largest=2**26)
-        assert told == state, told
+        reached, report = pass_over(self.database, self.account_id, KEY, largest=2**26)
+        assert reached == state, reached
         return report
 
     def where_here(self, called: str) -> list[str]:
         """The folders here in which a message lies, those that are erased left out."""
-        return sorted(path for path, each, *_ in self.here() if each == called)
+        return sorted(path for path, name, *_ in self.here() if name == called)
 
     def here(self) -> list[Seen]:
         """Every message as it is here; what is erased lies in the trash there."""
-        found = []
+        seen_here = []
         with self.database.reading() as session:
             paths, erased = folder_paths(session), folder_with_role(session, "erased")
             rows = fetch(
@@ -155,24 +159,24 @@ class BothSides:
             labels = labels_of(session, [row[0] for row in rows])
             for key, folder, called, seen, flagged in rows:
                 keywords = {keyword_for(name, set()).lower() for name in labels.get(key, [])}
-                found.append(
+                seen_here.append(
                     (paths[folder], called, bool(seen), bool(flagged), frozenset(keywords))
                 )
-        return found
+        return seen_here
 
     def there_all(self) -> list[Seen]:
         """Every message as it is on the server, in the terms of here: keywords are labels."""
         with self.database.reading() as session:
             labels = {keyword_for(label.name, set()).lower() for label in list_labels(session)}
-        found: list[Seen] = []
+        seen_there: list[Seen] = []
         for folder in self.folders_there():
             path = "Inbox" if folder == "INBOX" else local_path(folder, "/")
             for called, flags in self.there(folder).values():
                 if "\\Deleted" not in flags:
                     keywords = frozenset(map(str.lower, flags)) & labels
                     seen, flagged = "\\Seen" in flags, "\\Flagged" in flags
-                    found.append((path, called, seen, flagged, keywords))
-        return found
+                    seen_there.append((path, called, seen, flagged, keywords))
+        return seen_there
 
     def compare(self) -> None:
         """Both sides hold the same messages in the same folders with the same flags and labels."""

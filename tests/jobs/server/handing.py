@@ -50,8 +50,8 @@ class Handed:
     def passing(self) -> PassReport:
         """A pass, after which the script there is looked at, too."""
         self.passes.upkeep.looked.clear()
-        told, report = self.passes.over(self.both.account_id)
-        assert told == IN_STEP, told
+        reached, report = self.passes.over(self.both.account_id)
+        assert reached == IN_STEP, reached
         return report
 
     def deliver(self, subject: str, text: str = "hello", *, sender: str = "ann") -> str:

@@ -44,7 +44,7 @@ def test_a_keyword_is_a_label_as_soon_as_a_rule_names_it(tmp_path: Path) -> None
         both.sync()
         assert [row[4] for row in both.here()] == [frozenset()]
         with both.database.reading() as session:
-            others = [(label_for(each), count) for each, count in keywords_of_others(session)]
+            others = [(label_for(keyword), count) for keyword, count in keywords_of_others(session)]
         assert others == [("Lock works", 1)]
         both.rule("lock", {"do": "label", "label": "Lock works"})
         both.sync()
@@ -262,8 +262,8 @@ def test_a_server_that_fails_is_told_since_when_and_how_much_waits(tmp_path: Pat
         both.sync()
 
         def line(state: str, now: datetime) -> str:
-            told, _ = pass_over(both.database, both.account_id, KEY, largest=2**26, now=now)
-            assert told.startswith(state), told
+            reached, _ = pass_over(both.database, both.account_id, KEY, largest=2**26, now=now)
+            assert reached.startswith(state), reached
             with both.database.reading() as session:
                 connection = connection_of(session, both.account_id)
                 assert connection is not None
@@ -296,29 +296,29 @@ def test_a_mirror_that_takes_its_time_tells_how_far_it_is(
 ) -> None:
     monkeypatch.setattr(taking_in, "_MANY", 3)
     monkeypatch.setattr(taking_in, "_BATCH", 1)
-    told: list[str] = []
-    monkeypatch.setattr(taking_in, "set_state", lambda _session, _id, state: told.append(state))
+    states: list[str] = []
+    monkeypatch.setattr(taking_in, "set_state", lambda _session, _id, state: states.append(state))
     with both_sides(tmp_path) as both:
         for _ in range(3):
             both.send()
         both.sync()
-        assert told[-3:] == [f"mirroring {n} of 3; rehearsal looks at these" for n in (1, 2, 3)]
+        assert states[-3:] == [f"mirroring {n} of 3; rehearsal looks at these" for n in (1, 2, 3)]
         both.send()
         both.sync()
-        assert len(told) == 3
+        assert len(states) == 3
 
 
 def test_what_came_in_and_is_to_be_heard_is_told_after_the_pass(tmp_path: Path) -> None:
     with both_sides(tmp_path) as both:
         both.rule("permit", {"do": "notify", "sound": "knock"})
-        told: list[PassReport] = []
+        reports: list[PassReport] = []
         locks = tmp_path / "locks"
-        passes = Passes(both.database, lambda: KEY, locks, 2**26, on_pass=told.append)
+        passes = Passes(both.database, lambda: KEY, locks, 2**26, on_pass=reports.append)
         both.send(subject="permit")
         both.send()
         passes.over(both.account_id)
         passes.over(both.account_id)
-        heard = [(len(saying.arrived), saying.sorted, saying.sounds) for saying in told]
+        heard = [(len(saying.arrived), saying.sorted, saying.sounds) for saying in reports]
         assert heard == [(2, 1, ["knock"]), (0, 0, [])]
 
 

@@ -67,9 +67,9 @@ def test_to_the_server_and_back_by_undo(tmp_path: Path) -> None:
         assert both.where_there("<deeds@x.example>") == ["Archive"]
         both.compare()  # with its label as a keyword
         assert both.device.select("Archive")[0] == "OK"
-        told = both.device.fetch("1", "(BODY.PEEK[])")[1][0]
-        assert isinstance(told, tuple)
-        assert told[1] == OCTETS
+        fetched = both.device.fetch("1", "(BODY.PEEK[])")[1][0]
+        assert isinstance(fetched, tuple)
+        assert fetched[1] == OCTETS
         both.change(lambda session: undo_run(session, run, at=AT + 60))
         both.sync()
         assert lying(both) == [(LOCAL, "inbox")]

@@ -55,8 +55,8 @@ def test_what_moves_meanwhile_is_followed_and_not_missed(
         def taken(taking: TakingIn, strange: Any) -> None:
             take(taking, strange)
             if moves and both.where_here(moves[0][0]):
-                each, source, target = moves.pop(0)
-                both.move_elsewhere(source, each, target)
+                name, source, target = moves.pop(0)
+                both.move_elsewhere(source, name, target)
 
         monkeypatch.setattr(TakingIn, "take", taken)
         both.sync()

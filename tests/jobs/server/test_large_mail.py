@@ -52,9 +52,9 @@ def test_its_header_is_here_and_says_so(tmp_path: Path) -> None:
         assert step(both) == IN_STEP
         assert both.where_there("<1@x.example>") == ["Archive"]
         both.device.select("Archive")
-        told = both.device.fetch("1", "(RFC822.SIZE)")[1][0]
-        assert isinstance(told, bytes)
-        assert b"RFC822.SIZE 2001" in told
+        size = both.device.fetch("1", "(RFC822.SIZE)")[1][0]
+        assert isinstance(size, bytes)
+        assert b"RFC822.SIZE 2001" in size
 
 
 def test_it_is_not_taken_elsewhere_nor_put_back_without_its_body(tmp_path: Path) -> None:

@@ -82,17 +82,17 @@ FIRST_SAYS: list[tuple[dict[str, str], str, str]] = [
 ]
 
 
-@pytest.mark.parametrize(("says", "state", "told"), FIRST_SAYS)
+@pytest.mark.parametrize(("says", "state", "saying"), FIRST_SAYS)
 def test_not_now_is_tried_again_and_never_is_told(
-    tmp_path: Path, says: dict[str, str], state: str, told: str
+    tmp_path: Path, says: dict[str, str], state: str, saying: str
 ) -> None:
     taker = Taker(says)
     with office(tmp_path, taker, FORWARD) as both:
         both.send(subject="permit")
-        assert told in at(both)
+        assert saying in at(both)
         assert letters(both) == [("forward", state)]
         with both.database.reading() as session:
-            assert told.rpartition(": ")[2] in letter_troubles(session)[both.account_id].saying
+            assert saying.rpartition(": ")[2] in letter_troubles(session)[both.account_id].saying
         taker.says = {}
         assert at(both) == IN_STEP  # it is not due yet, or will never be
         assert taker.taken == []

@@ -60,8 +60,10 @@ class Device:
     def _delete(self) -> None:
         if (uid := self._one()) is None:
             return
-        told = self._client.uid("FETCH", uid, "(BODY.PEEK[HEADER.FIELDS (MESSAGE-ID)])")[1]
-        called = re.search(rb"<[^>]*>", b"".join(b"".join(e) for e in told if isinstance(e, tuple)))
+        header = self._client.uid("FETCH", uid, "(BODY.PEEK[HEADER.FIELDS (MESSAGE-ID)])")[1]
+        called = re.search(
+            rb"<[^>]*>", b"".join(b"".join(e) for e in header if isinstance(e, tuple))
+        )
         self._client.uid("STORE", uid, "+FLAGS", "(\\Deleted)")
         self._client.uid("EXPUNGE", uid)
         if called:

@@ -23,12 +23,12 @@ def test_the_line_is_written_for_what_the_server_can_and_nothing_is_kept(tmp_pat
         with one.both.database.reading() as session:
             connection = connection_of(session, one.both.account_id, KEY)
         assert connection is not None
-        found = preview_script(one.both.database, connection, one.place)
-        grades = found.script.grades
+        preview = preview_script(one.both.database, connection, one.place)
+        grades = preview.script.grades
         assert [grade.grade for grade in grades] == [Grade.SAME, Grade.SAME, Grade.NO]
         assert "needs imap4flags" in grades[2].why[0]
-        assert b'"variables"' not in found.script.octets
-        assert found.refused is None
-        assert found.there == one.there() == Listed(("own",), "own")
+        assert b'"variables"' not in preview.script.octets
+        assert preview.refused is None
+        assert preview.there == one.there() == Listed(("own",), "own")
         with managing_scripts(one.access) as server:
             assert server.get("own") == b"keep;"
