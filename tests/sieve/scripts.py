@@ -42,7 +42,11 @@ _COMMANDS = (
     'addflag ["Red", "Blue"];',
     'setflag "Red";',
     'removeflag "Red";',
+    'removeflag "\\\\Seen";',
+    'setflag "";',
     'fileinto :flags "Blue" "A";',
+    'fileinto :copy :flags "Blue" "C";',
+    'keep :flags "Red";',
     'redirect "c@x.example";',
     'redirect :copy "d@x.example";',
 )
