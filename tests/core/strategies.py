@@ -18,7 +18,13 @@ WORDS = [
     "new product:",
 ]
 LOCALS = ["ann", "Bob+tag", "no-reply", "moorings"]
-DOMAINS = ["x.example", "mail.x.example", "bücher.example", "xn--bcher-kva.example"]
+DOMAINS = [
+    "x.example",
+    "mail.x.example",
+    "bücher.example",
+    "xn--bcher-kva.example",
+    "straße.example",
+]
 ADDRESSES = [f"{local}@{domain}" for local in LOCALS for domain in DOMAINS]
 NAMES = ["Ann", '"Brandt, Bob"', "=?utf-8?q?J=C3=BCrg?=", ""]
 

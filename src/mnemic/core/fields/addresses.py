@@ -29,7 +29,7 @@ from mnemic.core.fields.text_condition import (
 from mnemic.core.fields.text_logic import TELLING_TESTS
 from mnemic.core.message import AddressHeader, Circumstances, MessageView
 from mnemic.core.message.addresses import Address, split_address
-from mnemic.core.text.domains import canonical_domain
+from mnemic.core.text.domains import canonical_domain, piece_as_domain
 from mnemic.core.text.text_tests import TEXT_TESTS
 from mnemic.core.wording import Phrase
 
@@ -141,6 +141,17 @@ class AddressCondition(TextTestCondition):
             return f"{super().comparable_value(local)}@{canonical_domain(domain)}"
         return super().comparable_value(value)
 
+    @cached_property
+    def comparable_values(self) -> tuple[str, ...]:
+        """Without an @ a value may be a piece of either side: it is looked for as both read."""
+        values = super().comparable_values
+        if self.test == "regex" or self.part not in ("address", "any"):
+            return values
+        pieces = [
+            piece_as_domain(value, case=self.case) for value in self.values if "@" not in value
+        ]
+        return tuple(dict.fromkeys([*values, *filter(None, pieces)]))
+
     def candidates(self, message: MessageView, channel: Channel) -> Iterator[Candidate]:
         """The part of each address."""
         del channel
@@ -186,6 +197,8 @@ class AddressCondition(TextTestCondition):
         )
 
     def _tells(self, other: "AddressCondition") -> bool:
+        if len(self.comparable_values) > 1:
+            return False
         value = self.sought.value
         if self.part == "address" and self.test == "is" and "@" in value:
             local, _, domain = value.rpartition("@")

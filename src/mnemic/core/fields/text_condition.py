@@ -145,7 +145,7 @@ class TextTestCondition(BaseCondition):
 
     @cached_property
     def comparable_values(self) -> tuple[str, ...]:
-        """The values in the form in which they are compared; patterns stay as they are written."""
+        """What texts are compared with: each value in one form or more, a pattern as it stands."""
         if self.test == "regex":
             return self.values
         return tuple(map(self.comparable_value, self.values))
@@ -260,7 +260,10 @@ class TextTestCondition(BaseCondition):
             return False
         if other.asks_presence or self.asks_presence:
             return other.asks_presence and self.shows(other)
-        return self.looks_among(other) and follows(self.sought, other.sought)
+        return self.looks_among(other) and all(
+            follows(Sought(self.test, value, self.find), other.sought)
+            for value in self.comparable_values
+        )
 
     def excludes(self, other: BaseCondition) -> bool:
         """Only where a message has one such text can two tests exclude each other."""

@@ -7,7 +7,10 @@ from publicsuffixlist import PublicSuffixList
 
 from mnemic.core.bounds import MOST_DOMAIN
 
-__all__ = ["canonical_domain", "is_public_suffix", "is_under"]
+__all__ = ["canonical_domain", "is_public_suffix", "is_under", "piece_as_domain"]
+
+#: What may stand between labels (RFC 3490, section 3.1).
+_DOTS = (".", "\u3002", "\uff0e", "\uff61")
 
 
 def _unicode_label(label: str) -> str:
@@ -39,6 +42,18 @@ def canonical_domain(text: str) -> str:
         except (idna.IDNAError, UnicodeError):
             text = text.lower()
     return ".".join(map(_unicode_label, text.removesuffix(".").split(".")))
+
+
+def piece_as_domain(piece: str, *, case: bool) -> str | None:
+    """How a piece of a text reads in a canonical domain, where that is not as it is written.
+
+    With ``case`` a piece with capitals is in no such domain. The dot at its end stays.
+    """
+    lower = piece.lower()
+    if (piece.isascii() and "xn--" not in lower) or (case and piece != lower):
+        return None
+    domain = canonical_domain(piece)
+    return f"{domain}." if domain and piece.endswith(_DOTS) else domain or None
 
 
 def is_under(domain: str, parent: str) -> bool:
