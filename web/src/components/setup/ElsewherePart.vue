@@ -79,12 +79,13 @@ function signs({ flagged, keywords }: MailThere): string {
       <ul class="mail" :aria-label="`Mail in ${there.folder} on the server`">
         <li v-if="!there.mail.length" class="hint">Nothing lies here.</li>
         <li v-for="message in there.mail" :key="message.uid" :class="{ unread: !message.seen }">
-          <p class="subject one-line" :title="message.sender">
+          <p class="subject one-line" :title="message.subject">
             {{ message.subject || 'No subject' }}
             <span class="signs">{{ signs(message) }}</span>
           </p>
-          <p class="hint one-line">
-            {{ message.sender }}, {{ momentSaying(new Date(message.received), new Date()) }}
+          <p class="hint came">
+            <span class="one-line" :title="message.sender">{{ message.sender }},</span>
+            <span class="moment">{{ momentSaying(new Date(message.received), new Date()) }}</span>
           </p>
           <p class="acts">
             <select
@@ -155,6 +156,18 @@ ul {
   overflow-y: auto;
   border: 1px solid var(--line);
   border-radius: var(--radius);
+}
+
+/* A long sender gives way: when it came can always be read. */
+.came {
+  display: flex;
+  gap: 0.3em;
+}
+.came > :first-child {
+  min-width: 0;
+}
+.moment {
+  flex: none;
 }
 
 .mail li {
