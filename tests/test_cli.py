@@ -283,14 +283,12 @@ def test_a_catch_up_tells_beforehand_and_then_does_just_that() -> None:
     with closing(Database(Path("data/mnemic.sqlite3"))) as database, database.writing() as session:
         for rule in RULES["rules"]:
             add_rule(session, read_rule(rule))
-    previewed = run("catch-up", "--dry-run")
-    assert (previewed.exit_code, "3 taken, 3 moved" in previewed.output) == (0, True), (
-        previewed.output
-    )
+    preview = run("catch-up", "--dry-run")
+    assert (preview.exit_code, "3 taken, 3 moved" in preview.output) == (0, True), preview.output
     assert run("catch-up", "--dry-run", "--folder", "Trash").output.startswith("0 taken")
     assert run("catch-up", "--dry-run", "--find", "nothingofthekind").output.startswith("0 taken")
-    assert f"3  by {RULES['rules'][0]['name']}" in previewed.output
-    assert run("catch-up").output == previewed.output
+    assert f"3  by {RULES['rules'][0]['name']}" in preview.output
+    assert run("catch-up").output == preview.output
     moved_to = RULES["rules"][0]["then"][0]["folder"].partition("/")[0]
     deep = run("catch-up", "--dry-run", "--folder", moved_to).output
     alone = run("catch-up", "--dry-run", "--folder", moved_to, "--alone").output

@@ -49,18 +49,10 @@ def test_the_rehearsal_tells_counts_by_place_examples_and_changes(call: Caller) 
         ],
     }
     status, rehearsal = call("POST", "api/rehearsal", asked)
-    assert (status, rehearsal["takes"], rehearsal["nearly"], rehearsal["whole"]) == (
-        200,
-        1,
-        1,
-        True,
-    )
-    assert rehearsal["counts"] == {
-        "when": 1,
-        "when.all[0]": 2,
-        "when.all[1]": 1,
-        "when.all[1].not": 2,
-    }
+    assert (status, rehearsal["whole"]) == (200, True)
+    assert (rehearsal["takes"], rehearsal["nearly"]) == (1, 1)
+    counts = {"when": 1, "when.all[0]": 2, "when.all[1]": 1, "when.all[1].not": 2}
+    assert rehearsal["counts"] == counts
     assert [example["wrong"] for example in rehearsal["examples"]] == [
         "",
         "is kept out: the text contains berth",
