@@ -3,6 +3,7 @@
 from bisect import bisect_right
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from itertools import chain
 
 from mnemic.core.bounds import MOST_CONDITIONS
 from mnemic.core.rules import AllGroup, AnyTest, NotGroup
@@ -52,6 +53,10 @@ def _removes(change: FlagChange, name: str) -> bool:
     return (change.change == "remove") == (name in {flag.lower() for flag in change.flags})
 
 
+def _own_flags(delivery: Delivery) -> frozenset[str]:
+    return frozenset(flag.lower() for flag in delivery.flags or ())
+
+
 def _order(change: FlagChange) -> int:
     return change.order
 
@@ -62,20 +67,24 @@ class _Flags:
         self._stopping = [step for step in steps if step.stops]
         self._delivered_to: Reached[Delivery] = Reached()
         self._by_step: dict[int, list[Delivery]] = {}
+        self._by_flags: dict[frozenset[str], list[Delivery]] = {}
+        self._taking_out = [delivery.step for delivery in done.deliveries if not delivery.copy]
+        self._taking_out += done.cancels
         for delivery in done.deliveries:
+            self._by_flags.setdefault(_own_flags(delivery), []).append(delivery)
             self._delivered_to.add(delivery.step, delivery)
             self._by_step.setdefault(delivery.step.place, []).append(delivery)
         self._removing: dict[str, list[FlagChange]] = {}
 
     def check_own(self, delivery: Delivery) -> None:
         """Refuse flags of one place where another place, or all, may get others."""
-        own = {flag.lower() for flag in delivery.flags or ()}
+        own = _own_flags(delivery)
         if own and self._is_kept(delivery, delivery.step):
             raise RefusedError(delivery.at, _TWO_FLAGS)
-        for other in self._done.deliveries:
+        others = (placed for flags, placed in self._by_flags.items() if flags != own)
+        for other in chain(*others):
             first, later = sorted((delivery, other), key=lambda placed: placed.order)
-            flags = {flag.lower() for flag in other.flags or ()}
-            if flags != own and _meet(first.step, later.step):
+            if _meet(first.step, later.step):
                 raise RefusedError(delivery.at, _TWO_FLAGS)
         for change in self._done.flags:
             sets = {flag.lower() for flag in change.flags if change.change != "remove"}
@@ -145,9 +154,8 @@ class _Flags:
         """Whether a message that is delivered and reaches a step may stay in the inbox, too."""
         if not delivery.copy:
             return False
-        steps = [other.step for other in self._done.deliveries if not other.copy]
         passed = delivery.step, last
-        return not any(self._is_sure_after(passed, step) for step in (*steps, *self._done.cancels))
+        return not any(self._is_sure_after(passed, step) for step in self._taking_out)
 
     def _is_sure_after(self, passed: Sequence[Step], step: Step) -> bool:
         """Whether a message that passed some steps reaches another: nothing may stop before it."""
